@@ -1,0 +1,43 @@
+#include "verbs.h"
+
+#include "base/error.h"
+
+#include <iostream>
+#include <new>
+
+namespace {
+
+int exitCode(yokai::ErrorKind kind)
+{
+    switch (kind) {
+    case yokai::ErrorKind::Usage: return 2;
+    case yokai::ErrorKind::Input: return 3;
+    case yokai::ErrorKind::Output: return 4;
+    case yokai::ErrorKind::Fit:
+    case yokai::ErrorKind::Device: return 1;
+    }
+    return 1;
+}
+
+} // namespace
+
+int main(int argc, char** argv)
+{
+    using namespace yokai::batch;
+    Options options;
+    if (const auto code = readOptions(argc, argv, options))
+        return *code;
+    try {
+        if (options.verb == "outline")
+            return outline(options);
+        if (options.verb == "sheet")
+            return sheet(options);
+        return registerCut(options);
+    } catch (const yokai::Error& e) {
+        std::cerr << "yokai-batch: " << e.what() << "\n";
+        return exitCode(e.kind());
+    } catch (const std::bad_alloc&) {
+        std::cerr << "yokai-batch: not enough memory for this picture; make it smaller or close other programs\n";
+        return 3;
+    }
+}

@@ -1,0 +1,43 @@
+// The command line of yokai-batch, read into plain values.
+#pragma once
+
+#include "formats/drawing.h"
+#include "job/job.h"
+
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace yokai::batch {
+
+struct Options {
+    std::string verb;
+    std::vector<std::string> inputs;
+    std::string width, height, ppi;
+    std::string keep, level, smallestPart, openings;
+    std::vector<std::string> lines;
+    std::string tolerance;
+    std::string paper, margin, copies, gap, marks, markInset;
+    bool landscape = false;
+    std::string spot;
+    std::string fit, maxResidual, measured;
+    std::vector<std::string> out;
+    std::string print, cut, report;
+    bool strict = false;
+
+    // What is to be written: at least one file or the report, checked before any work.
+    void requireOutput() const;
+};
+
+// Reads the command line. A finished run (--help, --version) or wrong usage ends
+// here with an exit code.
+std::optional<int> readOptions(int argc, char** argv, Options& options);
+
+// Each applies what was said and leaves the rest. Throws Error(Usage).
+void applyTo(Piece& piece, const Options& options);
+void applyTo(Job& job, const Options& options);
+void applyTo(SheetSpec& sheet, const Options& options);
+
+Piece pieceOf(const std::string& path, const Options& options);
+
+} // namespace yokai::batch

@@ -1,0 +1,98 @@
+#include "report.h"
+
+#include "base/file.h"
+
+#include <iostream>
+
+namespace yokai::batch {
+
+namespace {
+
+double rounded(double v) { return std::round(v * 1e6) / 1e6; }
+Json point(Point p, double height) { return Json::array({rounded(p.x), rounded(height - p.y)}); }
+
+const char* name(Severity s)
+{
+    switch (s) {
+    case Severity::Note: return "note";
+    case Severity::Warning: return "warning";
+    case Severity::Error: return "error";
+    }
+    return "error";
+}
+
+} // namespace
+
+Json pieceReport(const Piece& piece, const PieceResult& r)
+{
+    Json out;
+    const PictureInfo& info = piece.artwork.picture.info;
+    const char* from = piece.artwork.sizeBy != SizeBy::File ? "option" : info.ppiFrom == PpiSource::File ? "file" : "assumed";
+    out["artwork"] = {{"px", {info.width, info.height}},
+                      {"ppi", rounded(r.pxPerMm * 25.4)},
+                      {"ppi_from", from},
+                      {"size_mm", {rounded(r.width), rounded(r.height)}}};
+    Json parts = Json::array();
+    for (const Part& p : r.parts->all)
+        if (!p.opening && p.kept)
+            parts.push_back({{"area_mm2", rounded(p.area)}, {"openings", p.openings}});
+    out["keep"] = {{"rule", yokai::name(r.coverage->rule)},
+                   {"level", r.coverage->level},
+                   {"parts", parts},
+                   {"dropped_parts", r.parts->droppedParts},
+                   {"filled_openings", r.parts->filledOpenings}};
+    Json lines = Json::array();
+    for (const CutLine& l : r.lines)
+        lines.push_back({{"kind", yokai::name(l.kind)},
+                         {"offset_mm", l.offset.mm()},
+                         {"paths", l.paths->size()},
+                         {"nodes", l.nodes},
+                         {"length_mm", rounded(l.length)},
+                         {"area_mm2", rounded(l.area)}});
+    out["lines"] = lines;
+    out["drift_allowance_mm"] = rounded(r.driftAllowance);
+    return out;
+}
+
+Json sheetReport(const Derived& d)
+{
+    Json marks = Json::array();
+    for (const Mark& m : d.sheet.marks)
+        marks.push_back(point(m.centre, d.sheet.height));
+    return {{"size_mm", {d.sheet.width, d.sheet.height}}, {"copies", d.sheet.placements.size()}, {"used", rounded(d.sheet.used)}, {"marks_mm", marks}};
+}
+
+Json fitReport(const Fit& f)
+{
+    Json residuals = Json::array();
+    for (const double r : f.residuals)
+        residuals.push_back(rounded(r));
+    return {{"model", yokai::name(f.model)}, {"scale", {rounded(f.scaleX), rounded(f.scaleY)}}, {"turn_deg", rounded(f.turn)},
+            {"skew_deg", rounded(f.skew)},   {"rms_mm", rounded(f.rms)},                        {"residual_mm", residuals}};
+}
+
+Json findingsReport(const Derived& d, bool onSheet)
+{
+    Json out = Json::array();
+    for (const Finding& f : d.findings) {
+        if (!onSheet && (f.code == "does-not-fit" || f.piece < 0))
+            continue;
+        const double height = f.piece >= 0 ? d.pieces[std::size_t(f.piece)].height : d.sheet.height;
+        out.push_back({{"code", f.code}, {"severity", name(f.severity)}, {"at_mm", point(f.at, height)}, {"text", f.text}});
+    }
+    return out;
+}
+
+void writeReport(const Json& report, const std::string& target)
+{
+    const std::string text = report.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
+    if (target == "-") {
+        std::cout << text << std::flush;
+        if (!std::cout)
+            throw Error(ErrorKind::Output, "cannot write the report to standard output; check where it goes");
+    } else {
+        writeFile(target, text);
+    }
+}
+
+} // namespace yokai::batch

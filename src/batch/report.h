@@ -1,0 +1,18 @@
+// The JSON report: positions in mm, y up, from the bottom-left corner.
+#pragma once
+
+#include "job/derive.h"
+
+#include <nlohmann/json.hpp>
+
+namespace yokai::batch {
+
+using Json = nlohmann::ordered_json;
+
+Json pieceReport(const Piece& piece, const PieceResult& result);
+Json sheetReport(const Derived& derived);
+Json fitReport(const Fit& fit);
+Json findingsReport(const Derived& derived, bool onSheet);
+void writeReport(const Json& report, const std::string& target);
+
+} // namespace yokai::batch

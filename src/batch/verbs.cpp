@@ -1,0 +1,194 @@
+#include "verbs.h"
+
+#include "base/file.h"
+#include "formats/dxf/dxf.h"
+#include "formats/pdf/pdf.h"
+#include "formats/project/project.h"
+#include "formats/svg/svg.h"
+#include "register/measured.h"
+#include "report.h"
+
+#include <chrono>
+#include <iostream>
+
+namespace yokai::batch {
+
+namespace {
+
+double now()
+{
+    return std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now().time_since_epoch()).count();
+}
+
+// Everything is made before anything is written, so that an error late in the
+// making leaves every target as it was.
+class Outputs {
+public:
+    void add(const std::string& file, const Drawing& drawing, Content content, const std::string& spot)
+    {
+        if (file.empty())
+            return;
+        std::string end = std::filesystem::path(file).extension().string();
+        for (char& c : end)
+            c = char(std::tolower(static_cast<unsigned char>(c)));
+        if (end == ".pdf") {
+            files_.emplace_back(file, writePdf(drawing, {content, spot}));
+        } else {
+            const std::string text = end == ".dxf" ? writeDxf(drawing, content) : writeSvg(drawing, content);
+            files_.emplace_back(file, Bytes(text.begin(), text.end()));
+        }
+    }
+    void write() const
+    {
+        for (const auto& [file, bytes] : files_)
+            writeFile(file, bytes);
+    }
+
+private:
+    std::vector<std::pair<std::string, Bytes>> files_;
+};
+
+Json timing(const Derived& d, double write, double total)
+{
+    const auto of = [&](const char* step) {
+        const auto found = d.milliseconds.find(step);
+        return found == d.milliseconds.end() ? 0.0 : found->second;
+    };
+    return {{"decode", of("decode")}, {"keep", of("keep")}, {"outline", of("outline")}, {"offset", of("offset")}, {"fit", of("fit")}, {"write", write}, {"total", total}};
+}
+
+int strictCode(const Derived& d, bool strict, bool onSheet)
+{
+    for (const Finding& f : d.findings)
+        if (strict && f.severity == Severity::Error && (onSheet || f.piece >= 0)) {
+            std::cerr << "yokai-batch: " << f.text << "\n";
+            return 1;
+        }
+    return 0;
+}
+
+void requireLines(const Derived& d)
+{
+    for (const PieceResult& p : d.pieces)
+        if (p.problem)
+            throw *p.problem;
+    for (const Finding& f : d.findings)
+        if (f.code == "sheet")
+            throw Error(ErrorKind::Usage, f.text);
+}
+
+bool isJob(const std::string& path) { return std::filesystem::path(path).extension() == ".yokai"; }
+
+} // namespace
+
+int outline(const Options& o)
+{
+    o.requireOutput();
+    const double begin = now();
+    Job job;
+    job.pieces.push_back(pieceOf(o.inputs.front(), o));
+    applyTo(job, o);
+    StepCache cache(1); // nothing is asked twice
+    const Derived d = derive(job, cache);
+    for (const PieceResult& p : d.pieces)
+        if (p.problem)
+            throw *p.problem;
+    const double written = now();
+    Outputs outputs;
+    for (const std::string& file : o.out)
+        outputs.add(file, drawPiece(job.pieces[0], d.pieces[0]), Content::Cut, job.handOff.spot);
+    outputs.write();
+    if (!o.report.empty()) {
+        Json report = pieceReport(job.pieces[0], d.pieces[0]);
+        report["findings"] = findingsReport(d, false);
+        report["timing_ms"] = timing(d, now() - written, now() - begin);
+        writeReport(report, o.report);
+    }
+    return strictCode(d, o.strict, false);
+}
+
+int sheet(const Options& o)
+{
+    o.requireOutput();
+    const double begin = now();
+    Job job;
+    if (o.inputs.size() == 1 && isJob(o.inputs.front())) {
+        job = openProject(o.inputs.front());
+        for (Piece& p : job.pieces)
+            applyTo(p, o);
+    } else {
+        for (const std::string& path : o.inputs)
+            job.pieces.push_back(pieceOf(path, o));
+        job.name = job.pieces.front().name;
+    }
+    applyTo(job, o);
+    if (job.pieces.empty())
+        throw Error(ErrorKind::Input, "the job '" + o.inputs.front() + "' has no pieces; add a picture to it");
+    StepCache cache;
+    const Derived d = derive(job, cache);
+    requireLines(d);
+    const double written = now();
+    const Drawing drawing = drawSheet(job, d);
+    Outputs outputs;
+    outputs.add(o.print, drawing, Content::Print, job.handOff.spot);
+    outputs.add(o.cut, drawing, Content::Cut, job.handOff.spot);
+    for (const std::string& file : o.out)
+        outputs.add(file, drawing, Content::Both, job.handOff.spot);
+    outputs.write();
+    if (!o.report.empty()) {
+        Json report = pieceReport(job.pieces[0], d.pieces[0]);
+        if (job.pieces.size() > 1) {
+            report = Json::object();
+            for (std::size_t i = 0; i < job.pieces.size(); ++i) {
+                Json piece = pieceReport(job.pieces[i], d.pieces[i]);
+                piece["name"] = job.pieces[i].name;
+                piece["placed"] = d.sheet.placed[i];
+                report["pieces"].push_back(piece);
+            }
+        }
+        report["sheet"] = sheetReport(d);
+        report["findings"] = findingsReport(d, true);
+        report["timing_ms"] = timing(d, now() - written, now() - begin);
+        writeReport(report, o.report);
+    }
+    return strictCode(d, o.strict, true);
+}
+
+int registerCut(const Options& o)
+{
+    o.requireOutput();
+    const double begin = now();
+    if (!isJob(o.inputs.front()))
+        throw Error(ErrorKind::Usage, "'" + o.inputs.front() + "' is not a .yokai job; register moves the cut of a saved job");
+    Job job = openProject(o.inputs.front());
+    applyTo(job, o);
+    const std::vector<MarkPair> marks = readMeasured(readFile(o.measured), o.measured);
+    const Fit fit = fitMarks(marks, job.cut.model);
+    StepCache cache;
+    const Derived d = derive(job, cache);
+    requireLines(d);
+    requireResidual(fit, job.cut.maxResidual.mm());
+    // The marks are in y up, the drawing in y down.
+    Drawing drawing = drawSheet(job, d);
+    const Affine flip{1, 0, 0, -1, 0, drawing.height};
+    for (DrawnLine& line : drawing.lines)
+        line.path = transformed(fit.map(transformed(line.path, flip)), flip);
+    for (Mark& m : drawing.marks)
+        m.centre = flip(fit.map(flip(m.centre)));
+    const double written = now();
+    Outputs outputs;
+    for (const std::string& file : o.out)
+        outputs.add(file, drawing, Content::Cut, job.handOff.spot);
+    outputs.write();
+    if (!o.report.empty()) {
+        Json report;
+        report["sheet"] = sheetReport(d);
+        report["fit"] = fitReport(fit);
+        report["findings"] = findingsReport(d, true);
+        report["timing_ms"] = timing(d, now() - written, now() - begin);
+        writeReport(report, o.report);
+    }
+    return strictCode(d, o.strict, true);
+}
+
+} // namespace yokai::batch

@@ -1,0 +1,50 @@
+// A picture brought into the job: its original bytes, what its header says, and
+// the pixels the job works on.
+//
+// The header is read by ourselves before any decoder sees the file, so that a
+// file that claims an absurd size, is cut short or is no picture at all is
+// refused with one clear line instead of by a decoder's mood.
+#pragma once
+
+#include "base/file.h"
+#include "base/length.h"
+#include "base/raster.h"
+#include "base/work.h"
+
+#include <filesystem>
+#include <optional>
+#include <string>
+
+namespace yokai {
+
+enum class PictureFormat { Png, Jpeg, Tiff, WebP, Bmp };
+enum class PpiSource { File, Assumed };
+
+struct PictureInfo {
+    PictureFormat format = PictureFormat::Png;
+    int width = 0, height = 0; // upright: as the picture is meant to be seen
+    double ppi = 300;          // across; files whose two resolutions differ are taken by the first
+    PpiSource ppiFrom = PpiSource::Assumed;
+    int orientation = 1; // EXIF 1..8; the pixels are turned upright when decoded
+};
+
+constexpr int mostPixelsAcross = 10'000;
+constexpr double assumedPpi = 300;
+
+// The original file, kept for saving and printing. Copies share the bytes.
+struct Picture {
+    std::string fileName; // without its folder
+    SharedBytes bytes;
+    PictureInfo info;
+    std::uint64_t digest = 0; // of the bytes
+};
+
+// Throws Error(Input) when the bytes are no picture we read; `name` is put in the line.
+PictureInfo readPictureInfo(const Bytes& bytes, const std::string& name);
+Picture openPicture(const std::filesystem::path& path);
+Picture pictureFromBytes(Bytes bytes, const std::string& name);
+
+// Upright 8-bit RGBA, not premultiplied. Throws Error(Input) when the file is damaged.
+SharedRgba decodePicture(const Picture& picture, const Work& work = {});
+
+} // namespace yokai

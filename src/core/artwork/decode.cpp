@@ -1,0 +1,120 @@
+#include "artwork/artwork.h"
+#include "base/digest.h"
+#include "base/error.h"
+
+#include <opencv2/imgcodecs.hpp>
+#include <opencv2/imgproc.hpp>
+
+namespace yokai {
+
+namespace {
+
+constexpr std::size_t mostBytes = std::size_t(1) << 30;
+
+// OpenCV's decoders print to standard error and return an empty picture; a
+// damaged JPEG may come back with grey bands. Whatever they throw becomes our one line.
+cv::Mat decoded(const Picture& picture)
+{
+    cv::Mat image;
+    try {
+        image = cv::imdecode(cv::Mat(1, int(picture.bytes->size()), CV_8U, const_cast<unsigned char*>(picture.bytes->data())),
+                             cv::IMREAD_UNCHANGED);
+    } catch (const cv::Exception&) {
+        image.release();
+    }
+    return image;
+}
+
+// Whether the file goes on to the end its format marks; decoders forgive what a maker would regret.
+bool whole(const Picture& picture)
+{
+    const Bytes& b = *picture.bytes;
+    if (picture.info.format == PictureFormat::Png) {
+        const std::string_view tail(reinterpret_cast<const char*>(b.data()) + (b.size() > 64 ? b.size() - 64 : 0), std::min<std::size_t>(64, b.size()));
+        if (tail.find("IEND") != std::string_view::npos)
+            return true;
+        const std::string_view all(reinterpret_cast<const char*>(b.data()), b.size());
+        return all.rfind("IEND") != std::string_view::npos;
+    }
+    if (picture.info.format == PictureFormat::Jpeg) {
+        for (std::size_t i = b.size(); i >= 2; --i)
+            if (b[i - 2] == 0xff && b[i - 1] == 0xd9)
+                return true;
+        return false;
+    }
+    return true;
+}
+
+cv::Mat upright(const cv::Mat& image, int orientation)
+{
+    cv::Mat out = image;
+    switch (orientation) {
+    case 2: cv::flip(image, out, 1); break;
+    case 3: cv::rotate(image, out, cv::ROTATE_180); break;
+    case 4: cv::flip(image, out, 0); break;
+    case 5: cv::transpose(image, out); break;
+    case 6: cv::rotate(image, out, cv::ROTATE_90_CLOCKWISE); break;
+    case 7: cv::transpose(image, out); cv::flip(out, out, -1); break;
+    case 8: cv::rotate(image, out, cv::ROTATE_90_COUNTERCLOCKWISE); break;
+    default: break;
+    }
+    return out;
+}
+
+} // namespace
+
+Picture pictureFromBytes(Bytes bytes, const std::string& name)
+{
+    Picture picture;
+    picture.fileName = name;
+    picture.info = readPictureInfo(bytes, name);
+    picture.digest = Digest().add(std::span<const unsigned char>(bytes)).value();
+    picture.bytes = std::make_shared<const Bytes>(std::move(bytes));
+    return picture;
+}
+
+Picture openPicture(const std::filesystem::path& path)
+{
+    Picture picture = pictureFromBytes(readFile(path, mostBytes), path.string());
+    picture.fileName = path.filename().string();
+    return picture;
+}
+
+SharedRgba decodePicture(const Picture& picture, const Work& work)
+{
+    const auto fail = [&] {
+        return Error(ErrorKind::Input, "cannot read '" + picture.fileName + "': the picture is cut short or damaged; save it or copy it again");
+    };
+    work.check();
+    if (!whole(picture))
+        throw fail();
+    cv::Mat image = decoded(picture);
+    if (image.empty())
+        throw fail();
+    work.check();
+    if (image.depth() == CV_16U)
+        image.convertTo(image, CV_8U, 1.0 / 257);
+    else if (image.depth() == CV_32F || image.depth() == CV_64F)
+        image.convertTo(image, CV_8U, 255);
+    else if (image.depth() != CV_8U)
+        throw fail();
+    image = upright(image, picture.info.orientation);
+    auto pixels = std::make_shared<Rgba8>(image.cols, image.rows);
+    cv::Mat out(image.rows, image.cols, CV_8UC4, pixels->all().data());
+    switch (image.channels()) {
+    case 1: cv::cvtColor(image, out, cv::COLOR_GRAY2RGBA); break;
+    case 3: cv::cvtColor(image, out, cv::COLOR_BGR2RGBA); break;
+    case 4: cv::cvtColor(image, out, cv::COLOR_BGRA2RGBA); break;
+    case 2: { // grey with alpha
+        cv::Mat planes[2];
+        cv::split(image, planes);
+        const cv::Mat four[] = {planes[0], planes[0], planes[0], planes[1]};
+        cv::merge(four, 4, out);
+        break;
+    }
+    default: throw fail();
+    }
+    return pixels;
+}
+
+} // namespace yokai

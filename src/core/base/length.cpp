@@ -1,0 +1,264 @@
+#include "base/length.h"
+
+#include "base/error.h"
+
+#include <charconv>
+#include <cmath>
+#include <cstdio>
+#include <optional>
+#include <vector>
+
+namespace yokai {
+
+namespace {
+
+constexpr double largestMm = 1e7;
+
+Length rounded(double ticks)
+{
+    if (!std::isfinite(ticks) || std::abs(ticks) > largestMm * double(Length::ticksPerMm))
+        return {};
+    return Length::ticks(std::llround(ticks));
+}
+
+// A recursive reader of sums: sum = product {(+|-) product}, product = factor
+// {(*|/) factor}, factor = [sign] number [number] [unit] | "(" sum ")".
+// Every value carries whether a unit was met, so that "2+0.5mm" gives the bare
+// 2 the unit of its neighbour.
+class SumReader {
+public:
+    SumReader(std::string_view text, double bareTicks) : text_(text), bareTicks_(bareTicks) {}
+
+    double ticks()
+    {
+        const Value v = sum();
+        skipSpace();
+        if (pos_ != text_.size())
+            fail();
+        return v.hasUnit ? v.number : v.number * bareTicks_;
+    }
+
+private:
+    struct Value {
+        double number = 0;
+        bool hasUnit = false;
+    };
+
+    [[noreturn]] void fail() const
+    {
+        throw Error(ErrorKind::Usage, "'" + std::string(text_) + "' is not a length; write it like 2mm, 1/8in or 2+0.5mm");
+    }
+
+    void skipSpace()
+    {
+        while (pos_ < text_.size() && (text_[pos_] == ' ' || text_[pos_] == '\t'))
+            ++pos_;
+    }
+
+    bool take(char c)
+    {
+        skipSpace();
+        if (pos_ < text_.size() && text_[pos_] == c) {
+            ++pos_;
+            return true;
+        }
+        return false;
+    }
+
+    Value sum()
+    {
+        std::vector<Value> terms{product()};
+        for (;;) {
+            if (take('+')) {
+                terms.push_back(product());
+            } else if (take('-')) {
+                Value v = product();
+                v.number = -v.number;
+                terms.push_back(v);
+            } else {
+                break;
+            }
+        }
+        Value total;
+        double unitTicks = bareTicks_;
+        for (const Value& v : terms)
+            if (v.hasUnit) {
+                total.hasUnit = true;
+                unitTicks = lastUnitTicks_;
+            }
+        for (const Value& v : terms)
+            total.number += (total.hasUnit && !v.hasUnit) ? v.number * unitTicks : v.number;
+        return total;
+    }
+
+    Value product()
+    {
+        Value left = factor();
+        for (;;) {
+            if (take('*')) {
+                const Value right = factor();
+                if (left.hasUnit && right.hasUnit)
+                    fail();
+                left = {left.number * right.number, left.hasUnit || right.hasUnit};
+            } else if (take('/')) {
+                const Value right = factor();
+                // "1/8in": the unit belongs to the whole fraction, not to its lower half.
+                if (right.number == 0 || (left.hasUnit && right.hasUnit))
+                    fail();
+                if (right.hasUnit)
+                    left = {left.number / (right.number / lastUnitTicks_) * lastUnitTicks_, true};
+                else
+                    left.number /= right.number;
+            } else {
+                return left;
+            }
+        }
+    }
+
+    std::optional<double> number()
+    {
+        skipSpace();
+        std::string buffer;
+        std::size_t p = pos_;
+        bool point = false;
+        for (; p < text_.size(); ++p) {
+            const char c = text_[p];
+            if (c >= '0' && c <= '9') {
+                buffer += c;
+            } else if ((c == '.' || c == ',') && !point) {
+                buffer += '.';
+                point = true;
+            } else {
+                break;
+            }
+        }
+        if (buffer.empty() || buffer == ".")
+            return std::nullopt;
+        double value = 0;
+        const auto [end, ec] = std::from_chars(buffer.data(), buffer.data() + buffer.size(), value);
+        if (ec != std::errc() || end != buffer.data() + buffer.size())
+            return std::nullopt;
+        pos_ = p;
+        return value;
+    }
+
+    std::optional<double> unit()
+    {
+        skipSpace();
+        static constexpr struct {
+            std::string_view name;
+            double ticks;
+        } units[] = {{"mm", 360'000},     {"cm", 3'600'000},  {"um", 360},           {"\xC2\xB5m", 360},   {"inches", 9'144'000},
+                     {"inch", 9'144'000}, {"in", 9'144'000},  {"\"", 9'144'000},     {"pt", 127'000},      {"m", 360'000'000}};
+        for (const auto& u : units)
+            if (text_.substr(pos_).starts_with(u.name)) {
+                pos_ += u.name.size();
+                return u.ticks;
+            }
+        return std::nullopt;
+    }
+
+    Value factor()
+    {
+        if (take('-')) {
+            Value v = factor();
+            v.number = -v.number;
+            return v;
+        }
+        take('+');
+        if (take('(')) {
+            if (++depth_ > 32)
+                fail();
+            const Value v = sum();
+            if (!take(')'))
+                fail();
+            --depth_;
+            return v;
+        }
+        const auto whole = number();
+        if (!whole)
+            fail();
+        double value = *whole;
+        // "1 1/2 in": a whole number followed by a fraction.
+        const std::size_t before = pos_;
+        if (const auto upper = number()) {
+            const bool slash = take('/');
+            const auto lower = slash ? number() : std::nullopt;
+            if (lower && *lower != 0)
+                value += *upper / *lower;
+            else
+                pos_ = before;
+        }
+        if (const auto u = unit()) {
+            lastUnitTicks_ = *u;
+            return {value * *u, true};
+        }
+        return {value, false};
+    }
+
+    std::string_view text_;
+    double bareTicks_;
+    double lastUnitTicks_ = 0;
+    std::size_t pos_ = 0;
+    int depth_ = 0;
+};
+
+} // namespace
+
+Length Length::mm(double value) { return rounded(value * double(ticksPerMm)); }
+Length Length::inches(double value) { return rounded(value * double(ticksPerInch)); }
+
+Length parseLength(std::string_view text, Unit bare)
+{
+    const double bareTicks = double(bare == Unit::Mm ? Length::ticksPerMm : Length::ticksPerInch);
+    const double ticks = SumReader(text, bareTicks).ticks();
+    if (!std::isfinite(ticks) || std::abs(ticks) > largestMm * double(Length::ticksPerMm))
+        throw Error(ErrorKind::Usage, "'" + std::string(text) + "' is too large for a length; use at most 10 000 m");
+    return Length::ticks(std::llround(ticks));
+}
+
+double parseArea(std::string_view text)
+{
+    double factor = 1;
+    std::string_view number = text;
+    if (number.ends_with("mm2")) {
+        number.remove_suffix(3);
+    } else if (number.ends_with("in2")) {
+        number.remove_suffix(3);
+        factor = 25.4 * 25.4;
+    }
+    while (!number.empty() && number.back() == ' ')
+        number.remove_suffix(1);
+    double value = 0;
+    const auto [end, ec] = std::from_chars(number.data(), number.data() + number.size(), value);
+    if (number.empty() || ec != std::errc() || end != number.data() + number.size() || !std::isfinite(value) || value < 0)
+        throw Error(ErrorKind::Usage, "'" + std::string(text) + "' is not an area; write it like 4mm2 or 0.01in2");
+    return value * factor;
+}
+
+std::string formatMm(double mm, Unit unit, bool withUnit)
+{
+    char buffer[64];
+    if (unit == Unit::Mm)
+        std::snprintf(buffer, sizeof buffer, "%.2f%s", mm, withUnit ? " mm" : "");
+    else
+        std::snprintf(buffer, sizeof buffer, "%.4f%s", mm / 25.4, withUnit ? " in" : "");
+    return buffer;
+}
+
+std::string formatLength(Length value, Unit unit, bool withUnit) { return formatMm(value.mm(), unit, withUnit); }
+
+std::string plainNumber(double value, int decimals)
+{
+    char buffer[64];
+    const auto [end, ec] = std::to_chars(buffer, buffer + sizeof buffer, value, std::chars_format::fixed, decimals);
+    std::string text(buffer, ec == std::errc() ? end : buffer);
+    if (text.find('.') != std::string::npos) {
+        text.erase(text.find_last_not_of('0') + 1);
+        if (text.back() == '.')
+            text.pop_back();
+    }
+    return text == "-0" ? "0" : text;
+}
+
+} // namespace yokai

@@ -1,0 +1,36 @@
+// How long work is stopped and how it says how far it is. Every step that can
+// take longer than a few milliseconds takes a Work and calls check() often enough
+// that a stop is obeyed within 50 ms.
+#pragma once
+
+#include "base/error.h"
+
+#include <functional>
+#include <stop_token>
+#include <string_view>
+
+namespace yokai {
+
+struct Work {
+    std::stop_token stop;
+    // Called with 0..1 and a word for the current step; may be called from any thread.
+    std::function<void(double, std::string_view)> progress;
+
+    void check() const
+    {
+        if (stop.stop_requested())
+            throw Cancelled();
+    }
+    void report(double fraction, std::string_view step) const
+    {
+        check();
+        if (progress)
+            progress(fraction, step);
+    }
+};
+
+// Runs body(begin, end) over slices of [0, count) on all processors. An exception
+// in a slice is thrown on the caller's thread once all slices have ended.
+void parallelSlices(int count, int smallest, const std::function<void(int, int)>& body);
+
+} // namespace yokai

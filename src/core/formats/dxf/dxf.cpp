@@ -1,0 +1,128 @@
+#include "formats/dxf/dxf.h"
+
+#include "base/error.h"
+#include "base/file.h"
+
+#include <dxflib/dl_dxf.h>
+
+#include <filesystem>
+#include <memory>
+#include <unistd.h>
+
+namespace yokai {
+
+namespace {
+
+constexpr double tolerance = 0.005;
+
+// dxflib writes to a named file; a scratch file of our own keeps the target whole.
+class Scratch {
+public:
+    Scratch()
+    {
+        name_ = (std::filesystem::temp_directory_path() / "yokai-XXXXXX").string();
+        const int fd = ::mkstemp(name_.data());
+        if (fd < 0)
+            throw Error(ErrorKind::Output, "cannot write a scratch file in '" + std::filesystem::temp_directory_path().string() + "'; make room there");
+        ::close(fd);
+    }
+    ~Scratch() { ::unlink(name_.c_str()); }
+    Scratch(const Scratch&) = delete;
+    Scratch& operator=(const Scratch&) = delete;
+    const std::string& name() const { return name_; }
+
+private:
+    std::string name_;
+};
+
+int colourOf(LineKind kind)
+{
+    switch (kind) {
+    case LineKind::Through: return 6;
+    case LineKind::Kiss: return 4;
+    case LineKind::Perforate: return 200;
+    case LineKind::Crease: return 30;
+    }
+    return 7;
+}
+
+} // namespace
+
+std::string writeDxf(const Drawing& d, Content content)
+{
+    const Scratch scratch;
+    DL_Dxf dxf;
+    {
+        const std::unique_ptr<DL_WriterA> writer(dxf.out(scratch.name().c_str(), DL_Codes::AC1015));
+        if (!writer)
+            throw Error(ErrorKind::Output, "cannot write a scratch file '" + scratch.name() + "'; make room there");
+        DL_WriterA& dw = *writer;
+        const DL_Attributes plain("0", 7, -1, "CONTINUOUS", 1.0);
+        dxf.writeHeader(dw);
+        dw.dxfString(9, "$INSUNITS");
+        dw.dxfInt(70, 4); // mm
+        dw.dxfString(9, "$MEASUREMENT");
+        dw.dxfInt(70, 1); // metric
+        dw.dxfString(9, "$EXTMIN");
+        dw.dxfReal(10, 0);
+        dw.dxfReal(20, 0);
+        dw.dxfReal(30, 0);
+        dw.dxfString(9, "$EXTMAX");
+        dw.dxfReal(10, d.width);
+        dw.dxfReal(20, d.height);
+        dw.dxfReal(30, 0);
+        dw.sectionEnd();
+        dw.sectionTables();
+        dxf.writeVPort(dw);
+        dw.tableLinetypes(3);
+        dxf.writeLinetype(dw, DL_LinetypeData("BYBLOCK", "BYBLOCK", 0, 0, 0.0));
+        dxf.writeLinetype(dw, DL_LinetypeData("BYLAYER", "BYLAYER", 0, 0, 0.0));
+        dxf.writeLinetype(dw, DL_LinetypeData("CONTINUOUS", "Continuous", 0, 0, 0.0));
+        dw.tableEnd();
+        dw.tableLayers(6);
+        dxf.writeLayer(dw, DL_LayerData("0", 0), plain);
+        for (const LineKind kind : lineKinds)
+            dxf.writeLayer(dw, DL_LayerData(layerName(kind), 0), DL_Attributes("", colourOf(kind), -1, "CONTINUOUS", 1.0));
+        dxf.writeLayer(dw, DL_LayerData("MARKS", 0), DL_Attributes("", 7, -1, "CONTINUOUS", 1.0));
+        dw.tableEnd();
+        dxf.writeStyle(dw);
+        dxf.writeView(dw);
+        dxf.writeUcs(dw);
+        dw.tableAppid(1);
+        dxf.writeAppid(dw, "ACAD");
+        dw.tableEnd();
+        dxf.writeDimStyle(dw, 2.5, 1, 1, 1, 2.5);
+        dxf.writeBlockRecord(dw);
+        dw.tableEnd();
+        dw.sectionEnd();
+        dw.sectionBlocks();
+        for (const char* block : {"*Model_Space", "*Paper_Space", "*Paper_Space0"}) {
+            dxf.writeBlock(dw, DL_BlockData(block, 0, 0.0, 0.0, 0.0));
+            dxf.writeEndBlock(dw, block);
+        }
+        dw.sectionEnd();
+        dw.sectionEntities();
+        for (const Mark& m : d.marks)
+            dxf.writeCircle(dw, DL_CircleData(m.centre.x, d.height - m.centre.y, 0, m.diameter / 2), DL_Attributes("MARKS", 256, -1, "BYLAYER", 1.0));
+        if (content != Content::Print)
+            for (const DrawnLine& line : d.lines) {
+                const Polyline points = flatten(line.path, tolerance);
+                if (points.size() < 2)
+                    continue;
+                const DL_Attributes layer(layerName(line.kind), 256, -1, "BYLAYER", 1.0);
+                dxf.writePolyline(dw, DL_PolylineData(int(points.size()), 0, 0, 1), layer);
+                for (Point p : points)
+                    dxf.writeVertex(dw, DL_VertexData(p.x, d.height - p.y, 0));
+                dxf.writePolylineEnd(dw);
+            }
+        dw.sectionEnd();
+        dxf.writeObjects(dw);
+        dxf.writeObjectsEnd(dw);
+        dw.dxfEOF();
+        dw.close();
+    }
+    const Bytes bytes = readFile(scratch.name());
+    return {bytes.begin(), bytes.end()};
+}
+
+} // namespace yokai

@@ -1,0 +1,21 @@
+// The .yokai file: a zip with job.json and the original pictures.
+//
+// Lengths are whole ticks (see length.h), so a job comes back exactly as it was.
+// A file from a newer Yokai is refused rather than half understood. Saving the
+// same job twice gives the same bytes.
+#pragma once
+
+#include "job/job.h"
+
+#include <filesystem>
+
+namespace yokai {
+
+Bytes writeProject(const Job& job);
+// Throws Error(Input), naming what is wrong; `name` is put in the line.
+Job readProject(const Bytes& bytes, const std::string& name);
+
+void saveProject(const Job& job, const std::filesystem::path& path);
+Job openProject(const std::filesystem::path& path);
+
+} // namespace yokai

@@ -1,0 +1,126 @@
+#include "formats/svg/svg.h"
+
+#include "base/file.h"
+
+#include <opencv2/imgcodecs.hpp>
+
+namespace yokai {
+
+namespace {
+
+std::string number(double v) { return plainNumber(v, 4); }
+
+std::string escaped(const std::string& text)
+{
+    std::string out;
+    for (const char c : text)
+        switch (c) {
+        case '&': out += "&amp;"; break;
+        case '<': out += "&lt;"; break;
+        case '>': out += "&gt;"; break;
+        case '"': out += "&quot;"; break;
+        default:
+            if (static_cast<unsigned char>(c) >= 0x20)
+                out += c;
+        }
+    return out;
+}
+
+std::string base64(const Bytes& data)
+{
+    static constexpr char digits[] = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
+    std::string out;
+    out.reserve(data.size() * 4 / 3 + 4);
+    for (std::size_t i = 0; i < data.size(); i += 3) {
+        const std::uint32_t v = std::uint32_t(data[i]) << 16 | (i + 1 < data.size() ? data[i + 1] << 8 : 0) | (i + 2 < data.size() ? data[i + 2] : 0);
+        out += digits[v >> 18];
+        out += digits[v >> 12 & 63];
+        out += i + 1 < data.size() ? digits[v >> 6 & 63] : '=';
+        out += i + 2 < data.size() ? digits[v & 63] : '=';
+    }
+    return out;
+}
+
+std::string png(const DrawnPicture& picture)
+{
+    const Rgba8& px = *picture.pixels;
+    cv::Mat bgra(px.height(), px.width(), CV_8UC4);
+    for (int y = 0; y < px.height(); ++y) {
+        auto* to = bgra.ptr<cv::Vec4b>(y);
+        for (int x = 0; x < px.width(); ++x) {
+            const Rgba c = px.at(x, y);
+            const std::uint8_t a = picture.opacity->at(x, y);
+            to[x] = a ? cv::Vec4b(c.b, c.g, c.r, a) : cv::Vec4b(0, 0, 0, 0);
+        }
+    }
+    Bytes out;
+    cv::imencode(".png", bgra, out);
+    return base64(out);
+}
+
+void appendPath(std::string& out, const Path& path)
+{
+    out += "M" + number(path.start.x) + " " + number(path.start.y);
+    for (const Segment& s : path.segments) {
+        if (s.line)
+            out += "L" + number(s.end.x) + " " + number(s.end.y);
+        else
+            out += "C" + number(s.c1.x) + " " + number(s.c1.y) + " " + number(s.c2.x) + " " + number(s.c2.y) + " " + number(s.end.x) + " " +
+                   number(s.end.y);
+    }
+    out += "Z";
+}
+
+const char* stroke(LineKind kind)
+{
+    switch (kind) {
+    case LineKind::Through: return "#5b2fb8";
+    case LineKind::Kiss: return "#0f8f83";
+    case LineKind::Perforate: return "#8a3fd1";
+    case LineKind::Crease: return "#b97a10";
+    }
+    return "#5b2fb8";
+}
+
+} // namespace
+
+std::string writeSvg(const Drawing& d, Content content)
+{
+    const std::string w = number(d.width), h = number(d.height);
+    std::string out = "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n"
+                      "<svg xmlns=\"http://www.w3.org/2000/svg\" xmlns:xlink=\"http://www.w3.org/1999/xlink\" version=\"1.1\" width=\"" +
+                      w + "mm\" height=\"" + h + "mm\" viewBox=\"0 0 " + w + " " + h + "\">\n<title>" + escaped(d.title) + "</title>\n";
+    if (content != Content::Cut && !d.pictures.empty()) {
+        out += "<defs>\n";
+        for (std::size_t i = 0; i < d.pictures.size(); ++i)
+            out += "<image id=\"picture-" + std::to_string(i + 1) + "\" width=\"" + number(d.pictures[i].width) + "\" height=\"" +
+                   number(d.pictures[i].height) + "\" preserveAspectRatio=\"none\" xlink:href=\"data:image/png;base64," + png(d.pictures[i]) + "\"/>\n";
+        out += "</defs>\n<g id=\"pictures\">\n";
+        for (std::size_t i = 0; i < d.pictures.size(); ++i)
+            for (const Affine& m : d.pictures[i].places)
+                out += "<use xlink:href=\"#picture-" + std::to_string(i + 1) + "\" transform=\"matrix(" + plainNumber(m.a, 9) + " " + plainNumber(m.b, 9) +
+                       " " + plainNumber(m.c, 9) + " " + plainNumber(m.d, 9) + " " + number(m.e) + " " + number(m.f) + ")\"/>\n";
+        out += "</g>\n";
+    }
+    if (!d.marks.empty()) {
+        out += "<g id=\"marks\" fill=\"#000000\">\n";
+        for (const Mark& m : d.marks)
+            out += "<circle cx=\"" + number(m.centre.x) + "\" cy=\"" + number(m.centre.y) + "\" r=\"" + number(m.diameter / 2) + "\"/>\n";
+        out += "</g>\n";
+    }
+    if (content != Content::Print)
+        for (const LineKind kind : lineKinds) {
+            std::string group;
+            for (const DrawnLine& line : d.lines)
+                if (line.kind == kind && !line.path.segments.empty()) {
+                    group += "<path d=\"";
+                    appendPath(group, line.path);
+                    group += "\"/>\n";
+                }
+            if (!group.empty())
+                out += std::string("<g id=\"") + groupName(kind) + "\" fill=\"none\" stroke=\"" + stroke(kind) + "\" stroke-width=\"0.0254\">\n" + group + "</g>\n";
+        }
+    return out + "</svg>\n";
+}
+
+} // namespace yokai

@@ -1,0 +1,130 @@
+#include "keep/keep.h"
+
+#include <opencv2/imgproc.hpp>
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+
+namespace yokai {
+
+namespace {
+
+// Clears what lies inside a dropped part's contour and its soft rim.
+void clearInside(Gray8& mask, const Contour& contour)
+{
+    const Rect box = bounds(contour.points).grown(2);
+    const int x0 = std::max(0, int(box.x0)), y0 = std::max(0, int(box.y0));
+    const int x1 = std::min(mask.width(), int(box.x1) + 1), y1 = std::min(mask.height(), int(box.y1) + 1);
+    if (x0 >= x1 || y0 >= y1)
+        return;
+    cv::Mat area(y1 - y0, x1 - x0, CV_8U, cv::Scalar(0));
+    std::vector<cv::Point> points;
+    points.reserve(contour.points.size());
+    constexpr int shift = 6;
+    for (Point p : contour.points)
+        points.emplace_back(int(std::lround((p.x - 0.5 - x0) * (1 << shift))), int(std::lround((p.y - 0.5 - y0) * (1 << shift))));
+    cv::fillPoly(area, std::vector{points}, cv::Scalar(255), cv::LINE_8, shift);
+    cv::dilate(area, area, cv::getStructuringElement(cv::MORPH_RECT, {3, 3}));
+    for (int y = y0; y < y1; ++y)
+        for (int x = x0; x < x1; ++x)
+            if (area.at<std::uint8_t>(y - y0, x - x0))
+                mask.at(x, y) = 0;
+}
+
+} // namespace
+
+Parts partsOf(const Rgba8& px, const Coverage& coverage, Contours edge, const KeepSpec& spec, double pxPerMm, const Work& work)
+{
+    Parts out;
+    const double mm2 = 1 / (pxPerMm * pxPerMm);
+    std::vector<double> openArea(edge.size(), 0);
+    std::vector<int> openCount(edge.size(), 0);
+    for (const Contour& c : edge)
+        if (c.opening() && c.parent >= 0) {
+            openArea[std::size_t(c.parent)] += -c.area;
+            ++openCount[std::size_t(c.parent)];
+        }
+    std::vector<unsigned char> stays(edge.size(), 0);
+    for (std::size_t i = 0; i < edge.size(); ++i)
+        if (!edge[i].opening())
+            stays[i] = (edge[i].area - openArea[i]) * mm2 >= spec.smallestPart;
+    for (std::size_t i = 0; i < edge.size(); ++i)
+        if (edge[i].opening() && edge[i].parent >= 0 && stays[std::size_t(edge[i].parent)]) {
+            const double area = -edge[i].area * mm2;
+            stays[i] = spec.openings == Openings::Keep || (spec.openings == Openings::Over && area > spec.openingsOver);
+        }
+    // A part lying in an opening that is filled is swallowed by what surrounds it.
+    std::vector<unsigned char> swallowed(edge.size(), 0);
+    for (std::size_t i = 0; i < edge.size(); ++i) {
+        const int p = edge[i].parent;
+        if (p < 0)
+            continue;
+        const auto parent = std::size_t(p);
+        if (swallowed[parent] || (edge[parent].opening() && !stays[parent] && edge[parent].parent >= 0 && stays[std::size_t(edge[parent].parent)]))
+            swallowed[i] = 1;
+    }
+    work.check();
+
+    std::vector<int> order;
+    for (std::size_t i = 0; i < edge.size(); ++i)
+        if (!edge[i].opening())
+            order.push_back(int(i));
+    std::stable_sort(order.begin(), order.end(), [&](int a, int b) {
+        return edge[std::size_t(a)].area - openArea[std::size_t(a)] > edge[std::size_t(b)].area - openArea[std::size_t(b)];
+    });
+    std::vector<std::vector<int>> openingsOf(edge.size());
+    for (std::size_t i = 0; i < edge.size(); ++i)
+        if (edge[i].opening() && edge[i].parent >= 0)
+            openingsOf[std::size_t(edge[i].parent)].push_back(int(i));
+    const auto boxOf = [&](const Contour& c) {
+        const Rect b = bounds(c.points);
+        return Rect{b.x0 / pxPerMm, b.y0 / pxPerMm, b.x1 / pxPerMm, b.y1 / pxPerMm};
+    };
+    for (int i : order) {
+        const auto k = std::size_t(i);
+        const int listed = int(out.all.size());
+        out.all.push_back({false, bool(stays[k]), (edge[k].area - openArea[k]) * mm2, boxOf(edge[k]), openCount[k], i, -1});
+        (stays[k] ? out.keptParts : out.droppedParts)++;
+        if (!stays[k])
+            continue;
+        std::stable_sort(openingsOf[k].begin(), openingsOf[k].end(), [&](int a, int b) { return edge[std::size_t(a)].area < edge[std::size_t(b)].area; });
+        for (int o : openingsOf[k]) {
+            const auto q = std::size_t(o);
+            out.all.push_back({true, bool(stays[q]), -edge[q].area * mm2, boxOf(edge[q]), 0, o, listed});
+            (stays[q] ? out.keptOpenings : out.filledOpenings)++;
+        }
+    }
+
+    // Opacity in print: what the picture itself has, where the rule keeps it, less the dropped parts.
+    auto printed = std::make_shared<Gray8>(px.width(), px.height());
+    const bool ownAlpha = coverage.rule == KeepRule::Alpha;
+    parallelSlices(px.height(), 64, [&](int begin, int end) {
+        for (int y = begin; y < end; ++y) {
+            const Rgba* from = px.row(y);
+            const std::uint8_t* c = coverage.pixels->row(y);
+            std::uint8_t* to = printed->row(y);
+            for (int x = 0; x < px.width(); ++x)
+                to[x] = ownAlpha ? (c[x] ? from[x].a : 0) : std::uint8_t((int(c[x]) * from[x].a + 127) / 255);
+        }
+    });
+    for (std::size_t i = 0; i < edge.size(); ++i)
+        if (!edge[i].opening() && !stays[i] && !swallowed[i]) {
+            if ((i & 63) == 0)
+                work.check();
+            clearInside(*printed, edge[i]);
+        }
+    out.printed = printed;
+
+    std::vector<int> renumbered(edge.size(), -1);
+    for (std::size_t i = 0; i < edge.size(); ++i)
+        if (stays[i] && !swallowed[i]) {
+            renumbered[i] = int(out.contours.size());
+            if (edge[i].parent >= 0)
+                edge[i].parent = renumbered[std::size_t(edge[i].parent)];
+            out.contours.push_back(std::move(edge[i]));
+        }
+    return out;
+}
+
+} // namespace yokai

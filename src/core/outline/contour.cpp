@@ -1,0 +1,299 @@
+#include "outline/contour.h"
+
+#include "outline/march.h"
+
+#include <algorithm>
+#include <cmath>
+#include <cstring>
+
+namespace yokai {
+
+namespace {
+
+constexpr double half = 127.5;
+
+void packRow(const std::uint8_t* row, int width, std::uint64_t* words)
+{
+    int i = 0;
+    for (; i + 64 <= width; i += 64) {
+        std::uint64_t word = 0;
+        for (int k = 0; k < 8; ++k) {
+            std::uint64_t eight;
+            std::memcpy(&eight, row + i + 8 * k, 8);
+            // The top bit of each byte says >= 128; the multiplication gathers the eight bits.
+            eight = (eight & 0x8080808080808080ULL) >> 7;
+            word |= ((eight * 0x0102040810204080ULL) >> 56) << (8 * k);
+        }
+        words[i / 64] = word;
+    }
+    for (; i < width; ++i)
+        words[i / 64] |= std::uint64_t(row[i] >> 7) << (i & 63);
+}
+
+// How far a straight edge lies from the centre of a pixel it covers by `c`, when
+// its normal is (gx, gy) (both >= 0, unit length); positive when the centre is
+// outside. After Gustavson and Strand, "Anti-aliased Euclidean distance
+// transform", Pattern Recognition Letters 32 (2011).
+double edgeDistance(double gx, double gy, double c)
+{
+    if (gx < gy)
+        std::swap(gx, gy);
+    const double corner = 0.5 * gy / gx;
+    if (c < corner)
+        return 0.5 * (gx + gy) - std::sqrt(2 * gx * gy * c);
+    if (c < 1 - corner)
+        return (0.5 - c) * gx;
+    return -0.5 * (gx + gy) + std::sqrt(2 * gx * gy * (1 - c));
+}
+
+// Where the edge crosses between a sample and its neighbour.
+class Crossing {
+public:
+    explicit Crossing(const Gray8& coverage) : c_(coverage), w_(coverage.width()), h_(coverage.height()) {}
+
+    double value(int i, int j) const { return i >= 0 && j >= 0 && i < w_ && j < h_ ? c_.at(i, j) : 0; }
+
+    // dx, dy: 1, 0 or 0, 1.
+    double between(int i, int j, int dx, int dy) const
+    {
+        const int k = i + dx, l = j + dy;
+        // At the picture's border the outside begins at the pixel's edge, half a pixel from its centre.
+        if (i < 0 || j < 0 || k >= w_ || l >= h_)
+            return 0.5;
+        const double a = c_.at(i, j), b = c_.at(k, l);
+        const double linear = (half - a) / (b - a);
+        // The edge's direction from the samples round the pair.
+        const double along = 2 * (b - a) + pairDifference(i + dy, j + dx, dx, dy) + pairDifference(i - dy, j - dx, dx, dy);
+        const double across = (value(i + dy, j + dx) + value(k + dy, l + dx) - value(i - dy, j - dx) - value(k - dy, l - dx)) * 2;
+        const double n = std::hypot(along, across);
+        if (std::abs(along) < 0.3 * n || n == 0)
+            return linear;
+        const double g = std::abs(along) / n, s = std::abs(across) / n, side = a > b ? 1.0 : -1.0;
+        // From either sample; a sample that is only partly covered knows better.
+        const double ta = -edgeDistance(g, s, a / 255) / g * side, tb = 1 - edgeDistance(g, s, b / 255) / g * side;
+        const double wa = a * (255 - a) + 1, wb = b * (255 - b) + 1;
+        const double t = (ta * wa + tb * wb) / (wa + wb);
+        // A soft or ragged edge is not the edge of a straight shape: there the two disagree.
+        if (wa > 1000 && wb > 1000 && std::abs(ta - tb) > 0.3)
+            return linear;
+        if (std::abs(t - linear) > 0.25)
+            return linear;
+        return std::clamp(t, 0.0, 1.0);
+    }
+
+private:
+    double pairDifference(int i, int j, int dx, int dy) const { return value(i + dx, j + dy) - value(i, j); }
+
+    const Gray8& c_;
+    int w_, h_;
+};
+
+} // namespace
+
+Contours traceEdge(const Gray8& coverage, const Work& work)
+{
+    const int w = coverage.width(), h = coverage.height();
+    const Crossing crossing(coverage);
+    const auto value = [&](int i, int j) { return crossing.value(i, j); };
+    const march::Loops loops = march::trace(
+        w, h, work, [&](int j, std::uint64_t* words) { packRow(coverage.row(j), w, words); },
+        [&](int i, int j) { return crossing.between(i, j, 1, 0); },
+        [&](int i, int j) { return crossing.between(i, j, 0, 1); },
+        [&](int i, int j) { return value(i, j) + value(i + 1, j) + value(i, j + 1) + value(i + 1, j + 1) > 4 * half; });
+
+    Contours contours;
+    std::vector<int> owner(loops.points.size(), -1);
+    for (int first : loops.rowCrossings) {
+        if (owner[std::size_t(first)] >= 0)
+            continue;
+        Contour contour;
+        const int id = int(contours.size());
+        int p = first;
+        do {
+            owner[std::size_t(p)] = id;
+            contour.points.push_back(loops.points[std::size_t(p)] + Point{0.5, 0.5});
+            p = loops.next[std::size_t(p)];
+        } while (p != first);
+        contour.area = signedArea(contour.points);
+        contours.push_back(std::move(contour));
+        if ((id & 1023) == 0)
+            work.check();
+    }
+    // What lies left of a contour's first crossing on its top row tells what it lies in:
+    // the region there is the same one that lies right of the crossing before.
+    std::vector<unsigned char> placed(contours.size(), 0);
+    for (int j = 0; j < h; ++j)
+        for (int k = loops.rowStart[std::size_t(j)]; k < loops.rowStart[std::size_t(j) + 1]; ++k) {
+            const int c = owner[std::size_t(loops.rowCrossings[std::size_t(k)])];
+            if (placed[std::size_t(c)])
+                continue;
+            placed[std::size_t(c)] = 1;
+            if (k == loops.rowStart[std::size_t(j)])
+                continue;
+            const int before = owner[std::size_t(loops.rowCrossings[std::size_t(k) - 1])];
+            const bool sameKind = contours[std::size_t(before)].opening() == contours[std::size_t(c)].opening();
+            contours[std::size_t(c)].parent = sameKind ? contours[std::size_t(before)].parent : before;
+        }
+    return contours;
+}
+
+namespace {
+
+// A quadratic in arc length through the points that lie from `gap` to `reach`
+// pixels before (step -1) or after (step +1) point i, run on to the corner.
+struct Side {
+    Point at;        // where the side arrives
+    Point direction; // its direction there, pointing along the contour
+    double misfit = 0;
+    bool ok = false;
+};
+
+Side sideOf(const Polyline& p, int i, int step, double gap, double reach)
+{
+    const int n = int(p.size());
+    double s0 = 0, s1 = 0, s2 = 0, s3 = 0, s4 = 0, arc = 0;
+    Point m0, m1, m2;
+    struct Sample {
+        double s;
+        Point q;
+    };
+    Sample samples[64];
+    int count = 0;
+    int k = i;
+    while (count < 64) {
+        const int next = ((k + step) % n + n) % n;
+        arc += distance(p[std::size_t(k)], p[std::size_t(next)]);
+        k = next;
+        if (arc > reach || k == i)
+            break;
+        if (arc < gap)
+            continue;
+        samples[count++] = {arc, p[std::size_t(k)] - p[std::size_t(i)]};
+    }
+    Side side;
+    if (count < 5)
+        return side;
+    for (int j = 0; j < count; ++j) {
+        const auto [s, q] = samples[j];
+        s0 += 1;
+        s1 += s;
+        s2 += s * s;
+        s3 += s * s * s;
+        s4 += s * s * s * s;
+        m0 = m0 + q;
+        m1 = m1 + q * s;
+        m2 = m2 + q * (s * s);
+    }
+    const double det = s0 * (s2 * s4 - s3 * s3) - s1 * (s1 * s4 - s3 * s2) + s2 * (s1 * s3 - s2 * s2);
+    if (std::abs(det) < 1e-9)
+        return side;
+    const Point c0 = (m0 * (s2 * s4 - s3 * s3) - m1 * (s1 * s4 - s3 * s2) + m2 * (s1 * s3 - s2 * s2)) * (1 / det);
+    const Point c1 = (m0 * -(s1 * s4 - s2 * s3) + m1 * (s0 * s4 - s2 * s2) - m2 * (s0 * s3 - s1 * s2)) * (1 / det);
+    const Point c2 = (m0 * (s1 * s3 - s2 * s2) - m1 * (s0 * s3 - s1 * s2) + m2 * (s0 * s2 - s1 * s1)) * (1 / det);
+    for (int j = 0; j < count; ++j) {
+        const auto [s, q] = samples[j];
+        side.misfit = std::max(side.misfit, norm(c0 + c1 * s + c2 * (s * s) - q));
+    }
+    side.at = c0 + p[std::size_t(i)];
+    side.direction = unit(c1) * (step > 0 ? 1.0 : -1.0);
+    side.ok = true;
+    return side;
+}
+
+void sharpen(Contour& contour)
+{
+    constexpr double gap = 1.6, reach = 8.5, leastTurn = 0.40 /* radians, 23 degrees */, mostMisfit = 0.16, farthestTip = 4.0;
+    Polyline& p = contour.points;
+    const int n = int(p.size());
+    contour.corners.assign(std::size_t(n), 0);
+    if (n < 24)
+        return;
+    // Cheap screen: how much does the direction turn within a few points?
+    std::vector<double> turn(std::size_t(n), 0);
+    const auto at = [&](int i) { return p[std::size_t(((i % n) + n) % n)]; };
+    for (int i = 0; i < n; ++i) {
+        const Point before = at(i - 1) - at(i - 5), after = at(i + 5) - at(i + 1);
+        turn[std::size_t(i)] = std::abs(std::atan2(cross(before, after), dot(before, after)));
+    }
+    struct Tip {
+        int i;
+        double turn;
+        Point at;
+    };
+    std::vector<Tip> tips;
+    for (int i = 0; i < n; ++i) {
+        const double t = turn[std::size_t(i)];
+        if (t < 0.35)
+            continue;
+        bool largest = true;
+        for (int k = -4; k <= 4 && largest; ++k) {
+            const double other = turn[std::size_t(((i + k) % n + n) % n)];
+            if (other > t || (other == t && k < 0))
+                largest = false;
+        }
+        if (!largest)
+            continue;
+        const Side in = sideOf(p, i, -1, gap, reach), out = sideOf(p, i, +1, gap, reach);
+        if (!in.ok || !out.ok || in.misfit > mostMisfit || out.misfit > mostMisfit)
+            continue;
+        const double bend = std::atan2(cross(in.direction, out.direction), dot(in.direction, out.direction));
+        if (std::abs(bend) < leastTurn)
+            continue;
+        const double c = cross(in.direction, out.direction);
+        Point tip = p[std::size_t(i)];
+        if (std::abs(c) > 0.05) {
+            const double along = cross(out.at - in.at, out.direction) / c;
+            tip = in.at + in.direction * along;
+        }
+        if (distance(tip, p[std::size_t(i)]) > farthestTip)
+            continue;
+        tips.push_back({i, std::abs(bend), tip});
+    }
+    if (tips.empty())
+        return;
+    // The blunted stretch round each tip gives way to the tip itself.
+    std::vector<unsigned char> drop(std::size_t(n), 0);
+    for (const Tip& tip : tips) {
+        for (const int step : {-1, 1}) {
+            double arc = 0;
+            for (int k = tip.i; arc < gap;) {
+                const int next = ((k + step) % n + n) % n;
+                arc += distance(p[std::size_t(k)], p[std::size_t(next)]);
+                if (arc < gap)
+                    drop[std::size_t(next)] = 1;
+                k = next;
+            }
+        }
+    }
+    Polyline kept;
+    std::vector<unsigned char> corners;
+    kept.reserve(p.size());
+    std::size_t k = 0;
+    for (int i = 0; i < n; ++i) {
+        if (k < tips.size() && tips[k].i == i) {
+            kept.push_back(tips[k].at);
+            corners.push_back(1);
+            ++k;
+        } else if (!drop[std::size_t(i)]) {
+            kept.push_back(p[std::size_t(i)]);
+            corners.push_back(0);
+        }
+    }
+    p = std::move(kept);
+    contour.corners = std::move(corners);
+    contour.area = signedArea(p);
+}
+
+} // namespace
+
+void sharpenCorners(Contours& contours, const Work& work)
+{
+    parallelSlices(int(contours.size()), 1, [&](int begin, int end) {
+        for (int i = begin; i < end; ++i) {
+            work.check();
+            sharpen(contours[std::size_t(i)]);
+        }
+    });
+}
+
+} // namespace yokai

@@ -1,0 +1,312 @@
+#include "path/fit.h"
+
+#include <array>
+
+namespace yokai {
+
+namespace {
+
+struct Cubic {
+    Point p0, p1, p2, p3;
+    Point at(double t) const
+    {
+        const double u = 1 - t;
+        return p0 * (u * u * u) + p1 * (3 * u * u * t) + p2 * (3 * u * t * t) + p3 * (t * t * t);
+    }
+    Point d1(double t) const
+    {
+        const double u = 1 - t;
+        return ((p1 - p0) * (u * u) + (p2 - p1) * (2 * u * t) + (p3 - p2) * (t * t)) * 3;
+    }
+    Point d2(double t) const { return ((p2 - p1 * 2 + p0) * (1 - t) + (p3 - p2 * 2 + p1) * t) * 6; }
+    // One Newton step towards the parameter nearest p.
+    double nearer(Point p, double t) const
+    {
+        const Point e = at(t) - p, v = d1(t);
+        const double slope = dot(v, v) + dot(e, d2(t));
+        if (slope <= 0)
+            return t;
+        return std::clamp(t - dot(e, v) / slope, 0.0, 1.0);
+    }
+};
+
+// The points of a closed run, addressed without end, and the arc length at each.
+class Run {
+public:
+    Run(std::span<const Point> points, std::span<const unsigned char> corners) : points_(points), corners_(corners), n_(int(points.size()))
+    {
+        arc_.resize(std::size_t(n_) + 1);
+        for (int i = 0; i < n_; ++i)
+            arc_[std::size_t(i) + 1] = arc_[std::size_t(i)] + distance(at(i), at(i + 1));
+    }
+    int size() const { return n_; }
+    Point at(int i) const { return points_[std::size_t(i % n_)]; }
+    bool corner(int i) const { return !corners_.empty() && corners_[std::size_t(i % n_)]; }
+    double arc(int i) const { return arc_[std::size_t(i % n_)] + (i / n_) * arc_.back(); }
+
+private:
+    std::span<const Point> points_;
+    std::span<const unsigned char> corners_;
+    std::vector<double> arc_;
+    int n_;
+};
+
+// Direction at point i from a quadratic through its neighbours on [lo, hi],
+// fitted over the arc length; the window shrinks until the quadratic really
+// follows the points.
+Point tangentAt(const Run& run, int i, int lo, int hi, double tolerance)
+{
+    const double origin = run.arc(i);
+    for (double window = 80 * tolerance;; window /= 2) {
+        int a = i, b = i;
+        while (a > lo && i - a < 40 && origin - run.arc(a - 1) <= window)
+            --a;
+        while (b < hi && b - i < 40 && run.arc(b + 1) - origin <= window)
+            ++b;
+        // Away from the ends the window is even on both sides, which cancels the bend.
+        if (lo + 1 < i && i < hi - 1) {
+            a = std::min(a, i - 1);
+            b = std::max(b, i + 1);
+        }
+        const bool last = b - a < 4;
+        if (last) {
+            const int p = std::max(lo, i - 1), q = std::min(hi, i + 1);
+            if (b - a < 2)
+                return unit(run.at(q) - run.at(p));
+        }
+        // Normal equations for x(s) = x0 + x1 s + x2 s^2, s measured from point i.
+        double s0 = 0, s1 = 0, s2 = 0, s3 = 0, s4 = 0;
+        Point m0, m1, m2;
+        const double scale = 1 / std::max(1e-12, run.arc(b) - run.arc(a));
+        for (int k = a; k <= b; ++k) {
+            const double s = (run.arc(k) - origin) * scale;
+            const Point p = run.at(k) - run.at(i);
+            s0 += 1;
+            s1 += s;
+            s2 += s * s;
+            s3 += s * s * s;
+            s4 += s * s * s * s;
+            m0 = m0 + p;
+            m1 = m1 + p * s;
+            m2 = m2 + p * (s * s);
+        }
+        const double det = s0 * (s2 * s4 - s3 * s3) - s1 * (s1 * s4 - s3 * s2) + s2 * (s1 * s3 - s2 * s2);
+        if (std::abs(det) < 1e-12)
+            return unit(run.at(std::min(hi, i + 1)) - run.at(std::max(lo, i - 1)));
+        const double k0 = s2 * s4 - s3 * s3, k1 = s2 * s3 - s1 * s4, k2 = s1 * s3 - s2 * s2;
+        const double l1 = s0 * s4 - s2 * s2, l2 = s1 * s2 - s0 * s3, q2 = s0 * s2 - s1 * s1;
+        const Point c0 = (m0 * k0 + m1 * k1 + m2 * k2) * (1 / det);
+        const Point c1 = (m0 * k1 + m1 * l1 + m2 * l2) * (1 / det);
+        const Point c2 = (m0 * k2 + m1 * l2 + m2 * q2) * (1 / det);
+        double worst = 0;
+        for (int k = a; k <= b; ++k) {
+            const double s = (run.arc(k) - origin) * scale;
+            worst = std::max(worst, norm(c0 + c1 * s + c2 * (s * s) - (run.at(k) - run.at(i))));
+        }
+        if (worst > tolerance * 0.6 && !last)
+            continue;
+        return unit(c1);
+    }
+}
+
+struct Piece {
+    Cubic curve;
+    bool ok = false;
+};
+
+// The best cubic over points a..b with the given end tangents, and whether all
+// points lie within the tolerance of it.
+Piece fitOne(const Run& run, int a, int b, Point t0, Point t1, double tolerance)
+{
+    const Point p0 = run.at(a), p3 = run.at(b);
+    const double total = run.arc(b) - run.arc(a), chord = distance(p0, p3);
+    Piece out;
+    if (b - a <= 1 || total < 1e-9) {
+        out.curve = {p0, p0 + t0 * (total / 3), p3 - t1 * (total / 3), p3};
+        out.ok = true;
+        return out;
+    }
+    constexpr int most = 40;
+    std::array<double, most + 1> t{};
+    std::array<Point, most + 1> q{};
+    const int inner = b - a - 1, count = std::min(inner, most);
+    for (int k = 0; k < count; ++k) {
+        const int i = a + 1 + int((std::int64_t(k) * inner + inner / 2) / count);
+        q[std::size_t(k)] = run.at(i);
+        t[std::size_t(k)] = (run.arc(i) - run.arc(a)) / total;
+    }
+    Cubic c{p0, {}, {}, p3};
+    for (int round = 0; round < 4; ++round) {
+        double c00 = 0, c01 = 0, c11 = 0, x0 = 0, x1 = 0;
+        for (int k = 0; k < count; ++k) {
+            const double u = t[std::size_t(k)], v = 1 - u;
+            const double b0 = v * v * v, b1 = 3 * v * v * u, b2 = 3 * v * u * u, b3 = u * u * u;
+            const Point a0 = t0 * b1, a1 = t1 * -b2;
+            const Point rest = q[std::size_t(k)] - p0 * (b0 + b1) - p3 * (b2 + b3);
+            c00 += dot(a0, a0);
+            c01 += dot(a0, a1);
+            c11 += dot(a1, a1);
+            x0 += dot(a0, rest);
+            x1 += dot(a1, rest);
+        }
+        const double det = c00 * c11 - c01 * c01;
+        double alpha = total / 3, beta = total / 3;
+        if (std::abs(det) > 1e-9 * c00 * c11) {
+            alpha = (x0 * c11 - x1 * c01) / det;
+            beta = (c00 * x1 - c01 * x0) / det;
+        } else {
+            // Parallel end tangents leave one degree of freedom: equal handles.
+            const double both = c00 + 2 * c01 + c11;
+            if (both > 1e-12)
+                alpha = beta = (x0 + x1) / both;
+        }
+        if (!(alpha > 1e-3 * chord) || !(beta > 1e-3 * chord) || alpha > 2 * total || beta > 2 * total) {
+            if (round > 0)
+                return out;
+            alpha = beta = total / 3;
+        }
+        c.p1 = p0 + t0 * alpha;
+        c.p2 = p3 - t1 * beta;
+        double worst = 0;
+        for (int k = 0; k < count; ++k) {
+            double& u = t[std::size_t(k)];
+            u = c.nearer(q[std::size_t(k)], u);
+            worst = std::max(worst, distance(c.at(u), q[std::size_t(k)]));
+        }
+        if (round == 1 && worst > 8 * tolerance)
+            return out;
+        if (worst < tolerance * 0.25)
+            break;
+    }
+    // Every point counts, not only the sample.
+    int k = 0;
+    double tPrev = 0, sPrev = run.arc(a);
+    for (int i = a + 1; i < b; ++i) {
+        const double s = run.arc(i);
+        // Guess the parameter from the nearest sampled neighbours.
+        while (k < count && t[std::size_t(k)] < tPrev)
+            ++k;
+        double u = tPrev + (s - sPrev) / std::max(1e-12, run.arc(b) - sPrev) * (1 - tPrev);
+        const Point p = run.at(i);
+        u = c.nearer(p, c.nearer(p, c.nearer(p, u)));
+        if (distance(c.at(u), p) > tolerance)
+            return out;
+        tPrev = u;
+        sPrev = s;
+    }
+    out.curve = c;
+    out.ok = true;
+    return out;
+}
+
+bool straight(const Cubic& c)
+{
+    const Point d = c.p3 - c.p0;
+    const double n = norm(d);
+    if (n < 1e-9)
+        return false;
+    return std::abs(cross(c.p1 - c.p0, d)) / n < 2e-3 * std::min(1.0, n) && std::abs(cross(c.p2 - c.p0, d)) / n < 2e-3 * std::min(1.0, n);
+}
+
+class Fitter {
+public:
+    Fitter(const Run& run, double tolerance) : run_(run), tolerance_(tolerance) {}
+
+    // Fits points a..b. The ends are corners, or share the tangent `closing`.
+    std::vector<Cubic> span(int a, int b, bool smoothEnds)
+    {
+        const int n = run_.size();
+        const int lo = smoothEnds ? a - n + n : a;
+        const auto tangent = [&](int i) {
+            if (smoothEnds)
+                return tangentAt(run_, i + n, 0, 3 * n, tolerance_); // the window may pass the seam
+            return tangentAt(run_, i, lo, b, tolerance_);
+        };
+        std::vector<Cubic> out;
+        Point t0 = tangent(a);
+        int from = a, reach = 16;
+        while (from < b) {
+            // Double the reach until it fails, then halve back to the last success.
+            int good = from + 1, bad = b + 1;
+            Piece best = fitOne(run_, from, good, t0, tangent(good), tolerance_);
+            int tryTo = std::min(b, from + reach);
+            while (tryTo > good && tryTo < bad) {
+                Piece p = fitOne(run_, from, tryTo, t0, tangent(tryTo), tolerance_);
+                if (p.ok) {
+                    best = p;
+                    good = tryTo;
+                    tryTo = bad == b + 1 ? std::min(b, from + 2 * (tryTo - from)) : (good + bad) / 2;
+                } else {
+                    bad = tryTo;
+                    tryTo = (good + bad) / 2;
+                }
+                if (good == b)
+                    break;
+            }
+            out.push_back(best.curve);
+            t0 = tangent(good);
+            reach = std::max(4, (good - from));
+            from = good;
+        }
+        return out;
+    }
+
+private:
+    const Run& run_;
+    double tolerance_;
+};
+
+} // namespace
+
+Path fitClosed(std::span<const Point> points, std::span<const unsigned char> corners, double tolerance)
+{
+    Path path;
+    const int n = int(points.size());
+    if (n < 3)
+        return path;
+    const Run run(points, corners);
+    Fitter fitter(run, tolerance);
+    int first = 0;
+    while (first < n && !run.corner(first))
+        ++first;
+    const bool smooth = first == n;
+    if (smooth)
+        first = 0;
+    path.start = points[std::size_t(first)];
+    int from = first;
+    while (from < first + n) {
+        int to = from + 1;
+        while (to < first + n && !(!smooth && run.corner(to)))
+            ++to;
+        const auto pieces = fitter.span(from, to, smooth);
+        for (std::size_t k = 0; k < pieces.size(); ++k) {
+            const Cubic& c = pieces[k];
+            const bool corner = !smooth && k + 1 == pieces.size();
+            if (straight(c))
+                path.lineTo(c.p3, corner);
+            else
+                path.curveTo(c.p1, c.p2, c.p3, corner);
+        }
+        from = to;
+    }
+    path.segments.back().end = path.start;
+    return path;
+}
+
+double deviation(std::span<const Point> points, const Path& path)
+{
+    const Polyline line = flatten(path, 1e-4);
+    double worst = 0;
+    for (Point p : points) {
+        double best = std::numeric_limits<double>::infinity();
+        for (std::size_t i = 0; i < line.size(); ++i) {
+            const Point a = line[i], d = line[i + 1 == line.size() ? 0 : i + 1] - a;
+            const double t = std::clamp(dot(p - a, d) / std::max(1e-300, dot(d, d)), 0.0, 1.0);
+            best = std::min(best, distance(p, a + d * t));
+        }
+        worst = std::max(worst, best);
+    }
+    return worst;
+}
+
+} // namespace yokai

@@ -1,0 +1,253 @@
+#include "path/path.h"
+
+#include <array>
+
+namespace yokai {
+
+void Path::lineTo(Point p, bool corner)
+{
+    const Point from = segments.empty() ? start : segments.back().end;
+    segments.push_back({mix(from, p, 1.0 / 3), mix(from, p, 2.0 / 3), p, true});
+    corners.push_back(corner);
+}
+
+void Path::curveTo(Point c1, Point c2, Point p, bool corner)
+{
+    segments.push_back({c1, c2, p, false});
+    corners.push_back(corner);
+}
+
+Point pointOn(Point from, const Segment& s, double t)
+{
+    if (s.line)
+        return mix(from, s.end, t);
+    const double u = 1 - t;
+    return from * (u * u * u) + s.c1 * (3 * u * u * t) + s.c2 * (3 * u * t * t) + s.end * (t * t * t);
+}
+
+Point tangentOn(Point from, const Segment& s, double t)
+{
+    if (s.line)
+        return s.end - from;
+    const double u = 1 - t;
+    const Point d = (s.c1 - from) * (u * u) + (s.c2 - s.c1) * (2 * u * t) + (s.end - s.c2) * (t * t);
+    if (dot(d, d) > 1e-24)
+        return d;
+    // A handle of no length: the direction is that towards the next distinct control point.
+    for (const Point next : t < 0.5 ? std::array{s.c1 - from, s.c2 - from, s.end - from} : std::array{s.end - s.c2, s.end - s.c1, s.end - from})
+        if (dot(next, next) > 1e-24)
+            return next;
+    return d;
+}
+
+double signedArea(const Path& path)
+{
+    // The area under one cubic, in closed form, about the path's start to keep the terms small.
+    double twice = 0;
+    const Point o = path.start;
+    path.each([&](Point from, const Segment& s) {
+        const Point p0 = from - o, p1 = s.c1 - o, p2 = s.c2 - o, p3 = s.end - o;
+        if (s.line)
+            twice += cross(p0, p3);
+        else
+            twice += (6 * cross(p0, p1) + 3 * cross(p0, p2) + cross(p0, p3) + 3 * cross(p1, p2) + 3 * cross(p1, p3) + 6 * cross(p2, p3)) / 10;
+    });
+    return twice / 2;
+}
+
+double signedArea(std::span<const Point> line)
+{
+    double twice = 0;
+    for (std::size_t i = 0; i < line.size(); ++i)
+        twice += cross(line[i] - line[0], line[i + 1 == line.size() ? 0 : i + 1] - line[0]);
+    return twice / 2;
+}
+
+namespace {
+
+double gaussLength(Point from, const Segment& s, double t0, double t1)
+{
+    // Five-point Gauss-Legendre quadrature of the speed.
+    static constexpr double x[] = {0, 0.5384693101056831, 0.9061798459386640};
+    static constexpr double w[] = {0.5688888888888889, 0.4786286704993665, 0.2369268850561891};
+    const double mid = (t0 + t1) / 2, half = (t1 - t0) / 2;
+    const auto speed = [&](double t) {
+        const double u = 1 - t;
+        return 3 * norm((s.c1 - from) * (u * u) + (s.c2 - s.c1) * (2 * u * t) + (s.end - s.c2) * (t * t));
+    };
+    double sum = w[0] * speed(mid);
+    for (int i = 1; i < 3; ++i)
+        sum += w[i] * (speed(mid - half * x[i]) + speed(mid + half * x[i]));
+    return sum * half;
+}
+
+double cubicLength(Point from, const Segment& s, double t0, double t1, double whole, int depth)
+{
+    const double mid = (t0 + t1) / 2;
+    const double left = gaussLength(from, s, t0, mid), right = gaussLength(from, s, mid, t1);
+    if (depth == 0 || std::abs(left + right - whole) <= 1e-9 * (left + right))
+        return left + right;
+    return cubicLength(from, s, t0, mid, left, depth - 1) + cubicLength(from, s, mid, t1, right, depth - 1);
+}
+
+void addExtremes(Rect& box, Point from, const Segment& s)
+{
+    const auto axis = [&](double p0, double p1, double p2, double p3) {
+        const double a = -p0 + 3 * p1 - 3 * p2 + p3, b = 2 * (p0 - 2 * p1 + p2), c = p1 - p0;
+        const auto tryRoot = [&](double t) {
+            if (t > 0 && t < 1)
+                box.add(pointOn(from, s, t));
+        };
+        if (std::abs(a) < 1e-14) {
+            if (b != 0)
+                tryRoot(-c / b);
+            return;
+        }
+        const double d = b * b - 4 * a * c;
+        if (d < 0)
+            return;
+        const double q = -0.5 * (b + std::copysign(std::sqrt(d), b));
+        tryRoot(q / a);
+        if (q != 0)
+            tryRoot(c / q);
+    };
+    axis(from.x, s.c1.x, s.c2.x, s.end.x);
+    axis(from.y, s.c1.y, s.c2.y, s.end.y);
+}
+
+} // namespace
+
+double length(const Path& path)
+{
+    double sum = 0;
+    path.each([&](Point from, const Segment& s) {
+        sum += s.line ? distance(from, s.end) : cubicLength(from, s, 0, 1, gaussLength(from, s, 0, 1), 12);
+    });
+    return sum;
+}
+
+double length(std::span<const Point> line)
+{
+    double sum = 0;
+    for (std::size_t i = 0; i < line.size(); ++i)
+        sum += distance(line[i], line[i + 1 == line.size() ? 0 : i + 1]);
+    return sum;
+}
+
+Rect bounds(const Path& path)
+{
+    Rect box = Rect::nothing();
+    if (path.segments.empty())
+        return box;
+    box.add(path.start);
+    path.each([&](Point from, const Segment& s) {
+        box.add(s.end);
+        if (!s.line && !(box.contains(s.c1) && box.contains(s.c2)))
+            addExtremes(box, from, s);
+    });
+    return box;
+}
+
+Rect bounds(const Paths& paths)
+{
+    Rect box = Rect::nothing();
+    for (const Path& p : paths)
+        box.add(bounds(p));
+    return box;
+}
+
+Rect bounds(std::span<const Point> line)
+{
+    Rect box = Rect::nothing();
+    for (Point p : line)
+        box.add(p);
+    return box;
+}
+
+Polyline flatten(const Path& path, double tolerance)
+{
+    Polyline points;
+    if (path.segments.empty())
+        return points;
+    points.push_back(path.start);
+    path.each([&](Point from, const Segment& s) {
+        if (!s.line) {
+            // Steps from the bound on the second derivative (Wang's formula for degree 3).
+            const double bend = std::max(norm(from - s.c1 * 2 + s.c2), norm(s.c1 - s.c2 * 2 + s.end));
+            const int n = std::clamp(int(std::ceil(std::sqrt(0.75 * bend / tolerance))), 1, 4096);
+            for (int i = 1; i < n; ++i)
+                points.push_back(pointOn(from, s, double(i) / n));
+        }
+        points.push_back(s.end);
+    });
+    if (points.size() > 1 && distance(points.back(), points.front()) < 1e-12)
+        points.pop_back();
+    return points;
+}
+
+Path transformed(const Path& path, const Affine& map)
+{
+    Path out = path;
+    out.start = map(path.start);
+    for (Segment& s : out.segments)
+        s = {map(s.c1), map(s.c2), map(s.end), s.line};
+    return out;
+}
+
+Paths transformed(const Paths& paths, const Affine& map)
+{
+    Paths out;
+    out.reserve(paths.size());
+    for (const Path& p : paths)
+        out.push_back(transformed(p, map));
+    return out;
+}
+
+Path polygonPath(std::span<const Point> line)
+{
+    Path path;
+    if (line.empty())
+        return path;
+    path.start = line[0];
+    for (std::size_t i = 1; i < line.size(); ++i)
+        path.lineTo(line[i]);
+    path.lineTo(line[0]);
+    return path;
+}
+
+double areaOf(const Paths& paths)
+{
+    double sum = 0;
+    for (const Path& p : paths)
+        sum += signedArea(p);
+    return sum;
+}
+
+double lengthOf(const Paths& paths)
+{
+    double sum = 0;
+    for (const Path& p : paths)
+        sum += length(p);
+    return sum;
+}
+
+std::size_t nodesOf(const Paths& paths)
+{
+    std::size_t sum = 0;
+    for (const Path& p : paths)
+        sum += p.nodes();
+    return sum;
+}
+
+bool contains(std::span<const Point> line, Point p)
+{
+    bool inside = false;
+    for (std::size_t i = 0, j = line.size() - 1; i < line.size(); j = i++) {
+        const Point a = line[i], b = line[j];
+        if ((a.y > p.y) != (b.y > p.y) && p.x < (b.x - a.x) * (p.y - a.y) / (b.y - a.y) + a.x)
+            inside = !inside;
+    }
+    return inside;
+}
+
+} // namespace yokai

@@ -1,0 +1,65 @@
+// Closed paths of straight lines and cubic curves: what a cut line is.
+//
+// Unit: whatever the caller works in, mm everywhere outside the outline room.
+// Orientation: with y down, a path that runs round a part has positive area and
+// an opening negative area. Degenerate paths (no segments) measure as nothing.
+#pragma once
+
+#include "base/geometry.h"
+
+#include <span>
+#include <vector>
+
+namespace yokai {
+
+using Polyline = std::vector<Point>; // closed: the last point joins the first
+
+struct Segment {
+    Point c1, c2, end; // for a line c1 and c2 lie on it at one and two thirds
+    bool line = false;
+};
+
+struct Path {
+    Point start;
+    std::vector<Segment> segments; // the last one ends at start
+    std::vector<bool> corners;     // one a segment: is its end a true corner?
+
+    std::size_t nodes() const { return segments.size(); }
+    void lineTo(Point p, bool corner = true);
+    void curveTo(Point c1, Point c2, Point p, bool corner = false);
+    // Visits (from, segment) in order.
+    template <class F> void each(F&& f) const
+    {
+        Point from = start;
+        for (const Segment& s : segments) {
+            f(from, s);
+            from = s.end;
+        }
+    }
+};
+using Paths = std::vector<Path>;
+
+Point pointOn(Point from, const Segment& s, double t);
+Point tangentOn(Point from, const Segment& s, double t); // not normalised; never zero unless the segment is a point
+
+double signedArea(const Path& path); // exact (Green's theorem on the cubics)
+double signedArea(std::span<const Point> polyline);
+double length(const Path& path); // within 1e-6 of itself
+double length(std::span<const Point> polyline);
+Rect bounds(const Path& path); // exact extremes
+Rect bounds(const Paths& paths);
+Rect bounds(std::span<const Point> polyline);
+
+// Points no farther than `tolerance` from the path; each node is among them.
+Polyline flatten(const Path& path, double tolerance);
+Path transformed(const Path& path, const Affine& map); // keeps the drawing order; a mirror flips the sign of the area
+Paths transformed(const Paths& paths, const Affine& map);
+Path polygonPath(std::span<const Point> polyline);
+
+double areaOf(const Paths& paths);
+double lengthOf(const Paths& paths);
+std::size_t nodesOf(const Paths& paths);
+
+bool contains(std::span<const Point> polyline, Point p); // even-odd
+
+} // namespace yokai
