@@ -78,7 +78,7 @@ std::optional<Point> Bed::findMark(Point near, double diameter) const
         return std::nullopt;
     cv::Mat grey;
     cv::cvtColor(picture_(window), grey, cv::COLOR_BGR2GRAY);
-    const cv::Mat dark = grey < 100 & grey >= 0;
+    const cv::Mat dark = grey < 80; // darker than the mat
     cv::Mat labels, stats, centres;
     const int count = cv::connectedComponentsWithStats(dark, labels, stats, centres);
     const double wanted = diameter * pxPerMm_;

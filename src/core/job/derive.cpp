@@ -62,6 +62,13 @@ public:
     {
     }
 
+    template <class F> auto timed(const char* step, F f)
+    {
+        work_.check();
+        const Stopwatch watch(times_, step);
+        return f();
+    }
+
     // Fills `out` as far as it gets: a piece without a line still shows its picture.
     void run(PieceResult& out)
     {
@@ -128,13 +135,6 @@ public:
     }
 
 private:
-    template <class F> auto timed(const char* step, F f)
-    {
-        work_.check();
-        const Stopwatch watch(times_, step);
-        return f();
-    }
-
     std::string nothingKept(const PieceResult& out) const
     {
         std::string line = "nothing is kept of '" + piece_.artwork.picture.fileName + "' by the rule " + name(out.coverage->rule) + " at level " +

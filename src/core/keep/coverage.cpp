@@ -127,54 +127,71 @@ Gray8 differences(const Rgba8& px, Rgba from, bool transparentIsPaper, const Wor
     return out;
 }
 
-// An edge pixel is a mixture of paper and ink; halfway between them is the edge.
-// What ink stands near is the largest difference within two pixels. A soft
-// shadow has no such ink: there the level itself is the edge.
-Gray8 ramp(const Gray8& difference, double level, const Work& work)
+// Paper is what is like the paper and reaches the picture's edge; all else is kept.
+// Where the two meet, a pixel is a mixture of paper and of the ink it borders, and
+// its coverage is its difference as a part of that ink's, which is looked up two
+// pixels further in. A soft shadow has no such ink: there the level itself is the edge.
+Gray8 awayFromPaper(const Gray8& difference, double level, const Work& work)
 {
     const int w = difference.width(), h = difference.height();
-    const cv::Mat from(h, w, CV_8U, const_cast<std::uint8_t*>(difference.all().data()));
-    cv::Mat nearby;
-    cv::dilate(from, nearby, cv::getStructuringElement(cv::MORPH_RECT, {5, 5}));
-    work.check();
     const int quarter = std::max(1, int(std::lround(level * 4)));
-    Gray8 out(w, h);
-    parallelSlices(h, 64, [&](int begin, int end) {
-        for (int y = begin; y < end; ++y) {
-            const std::uint8_t* d = difference.row(y);
-            const std::uint8_t* m = nearby.ptr(y);
-            std::uint8_t* to = out.row(y);
-            for (int x = 0; x < w; ++x)
-                to[x] = std::uint8_t(std::min(255, 255 * int(d[x]) / std::max<int>(m[x], 2 * quarter)));
-        }
-    });
-    return out;
-}
-
-// Paper is only what reaches the picture's edge; everything else is kept whole,
-// except the soft pixels that touch such paper.
-void joinToEdge(Gray8& coverage, const Work& work)
-{
-    const int w = coverage.width(), h = coverage.height();
-    cv::Mat paper(h + 2, w + 2, CV_8U, cv::Scalar(1)); // 1 paper, 0 kept, 2 paper reached
+    cv::Mat paper(h + 2, w + 2, CV_8U, cv::Scalar(1)); // 1 paper, 0 other, 2 paper reached from the edge
     for (int y = 0; y < h; ++y) {
-        const std::uint8_t* c = coverage.row(y);
+        const std::uint8_t* d = difference.row(y);
         std::uint8_t* p = paper.ptr(y + 1) + 1;
         for (int x = 0; x < w; ++x)
-            p[x] = c[x] < 128;
+            p[x] = d[x] < quarter;
     }
     work.check();
     cv::floodFill(paper, {0, 0}, cv::Scalar(2), nullptr, {}, {}, 4);
     work.check();
     cv::Mat reached = paper == 2, near;
-    cv::dilate(reached, near, cv::getStructuringElement(cv::MORPH_RECT, {3, 3}));
-    for (int y = 0; y < h; ++y) {
-        std::uint8_t* c = coverage.row(y);
-        const std::uint8_t* n = near.ptr(y + 1) + 1;
-        for (int x = 0; x < w; ++x)
-            if (!n[x])
-                c[x] = 255;
-    }
+    cv::dilate(reached, near, cv::getStructuringElement(cv::MORPH_RECT, {5, 5}));
+    work.check();
+    Gray8 out(w, h);
+    parallelSlices(h, 64, [&](int begin, int end) {
+        const auto at = [&](int x, int y) -> int { return difference.at(std::clamp(x, 0, w - 1), std::clamp(y, 0, h - 1)); };
+        for (int y = begin; y < end; ++y) {
+            const std::uint8_t* n = near.ptr(y + 1) + 1;
+            const std::uint8_t* r = reached.ptr(y + 1) + 1;
+            const std::uint8_t* d = difference.row(y);
+            std::uint8_t* to = out.row(y);
+            for (int x = 0; x < w; ++x) {
+                if (!n[x]) {
+                    to[x] = 255;
+                    continue;
+                }
+                if (r[x] && d[x] * 4 < quarter) {
+                    to[x] = 0;
+                    continue;
+                }
+                const int gx = at(x + 1, y - 1) + 2 * at(x + 1, y) + at(x + 1, y + 1) - at(x - 1, y - 1) - 2 * at(x - 1, y) - at(x - 1, y + 1);
+                const int gy = at(x - 1, y + 1) + 2 * at(x, y + 1) + at(x + 1, y + 1) - at(x - 1, y - 1) - 2 * at(x, y - 1) - at(x + 1, y - 1);
+                const double norm = std::hypot(gx, gy);
+                int ink = d[x];
+                if (norm > 0)
+                    ink = std::max(ink, at(x + int(std::lround(2 * gx / norm)), y + int(std::lround(2 * gy / norm))));
+                to[x] = std::uint8_t(std::min(255, 255 * int(d[x]) / std::max(ink, 2 * quarter)));
+            }
+        }
+    });
+    return out;
+}
+
+// How far the paper itself strays from its colour, with room to spare: what a
+// level must exceed so that noise is not taken for picture.
+double levelAbove(const std::vector<Rgba>& rim, Rgba paper)
+{
+    const Lab from = labOf(paper);
+    std::vector<double> strays;
+    for (Rgba c : rim)
+        if (const double d = ciede2000(from, labOf(c)); d < 15)
+            strays.push_back(d);
+    if (strays.empty())
+        return usualLevel(KeepRule::Paper);
+    const auto nth = strays.begin() + std::ptrdiff_t(double(strays.size() - 1) * 0.99);
+    std::nth_element(strays.begin(), nth, strays.end());
+    return std::clamp(std::round(*nth * 2 + 3), 5.0, 20.0);
 }
 
 template <class F> Gray8 eachPixel(const Rgba8& px, const Work& work, F f)
@@ -259,7 +276,8 @@ Coverage coverageOf(const Rgba8& px, const KeepSpec& spec, const Work& work)
     out.paper = spec.paper ? *spec.paper : paperOf(rim(px));
     if (spec.rule == KeepRule::Auto)
         choose(out, px);
-    out.level = std::clamp(spec.level.value_or(usualLevel(out.rule)), 0.0, 100.0);
+    const double usual = out.rule == KeepRule::Paper ? levelAbove(rim(px), out.paper) : usualLevel(out.rule);
+    out.level = std::clamp(spec.level.value_or(usual), 0.0, 100.0);
     const double level = out.level;
     Gray8 coverage;
     switch (out.rule) {
@@ -276,8 +294,7 @@ Coverage coverageOf(const Rgba8& px, const KeepSpec& spec, const Work& work)
         break;
     }
     case KeepRule::Paper:
-        coverage = ramp(differences(px, out.paper, true, work), std::max(0.5, level), work);
-        joinToEdge(coverage, work);
+        coverage = awayFromPaper(differences(px, out.paper, true, work), std::max(0.5, level), work);
         break;
     case KeepRule::Colour: {
         const Gray8 d = differences(px, spec.colour, false, work);

@@ -1,0 +1,183 @@
+#include "theme/number_field.h"
+
+#include "base/error.h"
+#include "theme/theme.h"
+
+#include <QKeyEvent>
+#include <QMouseEvent>
+#include <QStyle>
+#include <QWheelEvent>
+
+namespace yokai {
+
+NumberField::NumberField(Meaning meaning, QWidget* parent) : QLineEdit(parent), meaning_(meaning)
+{
+    setAlignment(Qt::AlignRight);
+    setFixedWidth(84);
+    connect(this, &QLineEdit::returnPressed, this, [this] {
+        accept();
+        selectAll();
+    });
+    connect(this, &QLineEdit::textEdited, this, [this] { setBad(false); });
+}
+
+void NumberField::setUnit(Unit unit)
+{
+    unit_ = unit;
+    show();
+}
+
+void NumberField::setLength(Length value)
+{
+    length_ = value;
+    if (!hasFocus() || !isModified())
+        show();
+}
+
+void NumberField::setNumber(double value)
+{
+    number_ = value;
+    if (!hasFocus() || !isModified())
+        show();
+}
+
+void NumberField::show()
+{
+    if (meaning_ == Meaning::Length)
+        setText(QString::fromStdString(formatLength(length_, unit_)));
+    else
+        setText(QString::number(number_, 'f', decimals_) + suffix_);
+    setModified(false);
+    setBad(false);
+}
+
+void NumberField::setBad(bool bad)
+{
+    if (property("bad").toBool() == bad)
+        return;
+    setProperty("bad", bad);
+    style()->unpolish(this);
+    style()->polish(this);
+}
+
+void NumberField::change(double value, bool settled)
+{
+    value = std::clamp(value, least_, most_);
+    if (meaning_ == Meaning::Length)
+        length_ = Length::mm(value);
+    else
+        number_ = value;
+    show();
+    emit edited(settled);
+}
+
+void NumberField::setPlain(double value, bool settled) { change(value, settled); }
+
+void NumberField::stepBy(double steps, bool fine)
+{
+    const double base = meaning_ == Meaning::Length && unit_ == Unit::Inch ? 25.4 / 64 * (step_ / 0.1) : step_;
+    const double step = fine ? base / 10 : base;
+    // Land on whole steps, so that 1.97 goes to 2.0 and not to 2.07.
+    const double count = plain() / step;
+    const double next = steps > 0 ? std::floor(count + 1e-6) + steps : std::ceil(count - 1e-6) + steps;
+    change(next * step, false);
+}
+
+void NumberField::accept()
+{
+    if (!isModified())
+        return;
+    try {
+        if (meaning_ == Meaning::Length) {
+            const Length typed = parseLength(text().toStdString(), unit_);
+            if (typed.mm() < least_ - 1e-9 || typed.mm() > most_ + 1e-9)
+                throw Error(ErrorKind::Usage, "use " + formatMm(least_, unit_) + " to " + formatMm(most_, unit_));
+            length_ = typed;
+        } else {
+            QString plainText = text().trimmed();
+            if (!suffix_.isEmpty() && plainText.endsWith(suffix_.trimmed()))
+                plainText.chop(suffix_.trimmed().size());
+            bool ok = false;
+            const double typed = plainText.trimmed().replace(QLatin1Char(','), QLatin1Char('.')).toDouble(&ok);
+            if (!ok || typed < least_ || typed > most_)
+                throw Error(ErrorKind::Usage, "use a number from " + plainNumber(least_, 2) + " to " + plainNumber(most_, 2));
+            number_ = typed;
+        }
+        show();
+        emit edited(true);
+    } catch (const Error& e) {
+        setBad(true);
+        setToolTip(QString::fromUtf8(e.what()));
+    }
+}
+
+void NumberField::keyPressEvent(QKeyEvent* event)
+{
+    const bool fine = event->modifiers() & Qt::ShiftModifier;
+    switch (event->key()) {
+    case Qt::Key_Up: accept(); stepBy(1, fine); return;
+    case Qt::Key_Down: accept(); stepBy(-1, fine); return;
+    case Qt::Key_Escape:
+        if (isModified()) {
+            show();
+            selectAll();
+            return;
+        }
+        break;
+    default: break;
+    }
+    QLineEdit::keyPressEvent(event);
+}
+
+void NumberField::wheelEvent(QWheelEvent* event)
+{
+    // Only where the maker has clicked: scrolling the trail must not change numbers on the way.
+    if (!hasFocus()) {
+        event->ignore();
+        return;
+    }
+    const int turn = event->angleDelta().y() ? event->angleDelta().y() : event->angleDelta().x();
+    if (turn != 0)
+        stepBy(turn > 0 ? 1 : -1, event->modifiers() & Qt::ShiftModifier);
+    event->accept();
+}
+
+void NumberField::focusOutEvent(QFocusEvent* event)
+{
+    QLineEdit::focusOutEvent(event);
+    accept();
+}
+
+ScrubLabel::ScrubLabel(const QString& text, NumberField* field, QWidget* parent) : QLabel(text, parent), field_(field)
+{
+    setCursor(Qt::SizeHorCursor);
+    setBuddy(field);
+}
+
+void ScrubLabel::mousePressEvent(QMouseEvent* event)
+{
+    pressX_ = event->pos().x();
+    from_ = field_->plain();
+    dragging_ = false;
+}
+
+void ScrubLabel::mouseMoveEvent(QMouseEvent* event)
+{
+    const int dx = event->pos().x() - pressX_;
+    if (!dragging_ && std::abs(dx) < 3)
+        return;
+    dragging_ = true;
+    const double step = (event->modifiers() & Qt::ShiftModifier) ? 0.01 : 0.05;
+    field_->setPlain(from_ + dx * step * (field_->meaning() == NumberField::Meaning::Length ? 1 : 10), false);
+}
+
+void ScrubLabel::mouseReleaseEvent(QMouseEvent*)
+{
+    if (dragging_)
+        emit field_->edited(true);
+    else
+        field_->setFocus(Qt::MouseFocusReason);
+    dragging_ = false;
+}
+
+} // namespace yokai

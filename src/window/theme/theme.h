@@ -1,0 +1,41 @@
+// How Yokai looks: warm paper, indigo ink, one persimmon accent, and a dark twin.
+#pragma once
+
+#include "job/job.h"
+
+#include <QColor>
+#include <QFont>
+#include <QIcon>
+#include <QPen>
+#include <QString>
+
+class QApplication;
+
+namespace yokai::theme {
+
+struct Colours {
+    QColor ink, inkSoft, inkFaint;        // text: main, second, disabled
+    QColor paper, panel, field, line;     // side areas, raised cards, input fields, hairlines
+    QColor surface, hatch, card;          // the bench, the hatch over what is not kept, the picture's ground
+    QColor header, onHeader, headerSoft;  // the bar at the top
+    QColor accent, onAccent, accentSoft;  // what to do next
+    QColor fine, warning, fault;          // states, always with a shape
+    QColor tag, onTag;                    // dimension tags
+    QColor strip;                         // the status strip
+    QColor link;                          // text that acts
+};
+
+void install(QApplication& app); // fonts, palette and style sheet; follows setDark()
+const Colours& colours();
+bool isDark();
+void setDark(bool dark);
+
+QFont font(int px, int weight = QFont::Normal); // Inter with tabular figures
+QIcon icon(const QString& name, const QColor& colour);
+QPixmap pixmap(const QString& name, const QColor& colour, int size, qreal ratio);
+
+// Line kinds differ by colour and by pattern.
+QPen linePen(LineKind kind, qreal width = 2);
+QColor lineColour(LineKind kind);
+
+} // namespace yokai::theme
