@@ -1,0 +1,53 @@
+// Makes the demo job, the gift stand of the riverboat Ferry Nine, from its pictures.
+
+#include "base/error.h"
+#include "formats/project/project.h"
+
+#include <cstdio>
+#include <cstring>
+
+using namespace yokai;
+
+int main(int argc, char** argv)
+{
+    if (argc != 3) {
+        std::fprintf(stderr, "make_job PICTURES JOB.yokai\n");
+        return 2;
+    }
+    try {
+        const std::filesystem::path pictures = argv[1];
+        Job job;
+        job.name = "Ferry Nine stickers";
+        const auto add = [&](const char* name, const char* file, int copies) -> Piece& {
+            Piece piece;
+            piece.name = name;
+            piece.artwork.picture = openPicture(pictures / file);
+            piece.copies = copies;
+            job.pieces.push_back(std::move(piece));
+            return job.pieces.back();
+        };
+        // 48 mm wide stickers: two rows of the sheet for the favourite, one each for the rest.
+        Piece& imp = add("Umbrella imp", "umbrella-imp.png", 4);
+        imp.artwork.sizeBy = SizeBy::Height;
+        imp.artwork.side = Length::mm(62);
+        imp.cutLines.lines = {{LineKind::Through, Length::mm(2)}, {LineKind::Kiss, Length::um(500)}};
+        Piece& badger = add("Kettle badger", "kettle-badger.jpg", 3);
+        badger.artwork.sizeBy = SizeBy::Width;
+        badger.artwork.side = Length::mm(50);
+        badger.keep.level = 30; // past the soft shadow
+        Piece& rabbit = add("Moon rabbit", "moon-rabbit.png", 3);
+        rabbit.artwork.sizeBy = SizeBy::Width;
+        rabbit.artwork.side = Length::mm(50);
+        rabbit.keep.smallestPart = 8; // the stardust is not for cutting
+        Piece& river = add("River imp", "river-imp.png", 4);
+        river.artwork.sizeBy = SizeBy::Width;
+        river.artwork.side = Length::mm(40);
+        river.cutLines.lines = {{LineKind::Through, Length::um(-800)}};
+        job.sheet.gap = Length::mm(3);
+        saveProject(job, argv[2]);
+        return 0;
+    } catch (const Error& e) {
+        std::fprintf(stderr, "make_job: %s\n", e.what());
+        return 1;
+    }
+}

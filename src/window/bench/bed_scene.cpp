@@ -1,0 +1,71 @@
+#include "bench/paint.h"
+#include "bench/scene.h"
+#include "device/test_cut.h"
+#include "theme/theme.h"
+
+#include <QPainter>
+
+namespace yokai {
+
+namespace {
+// The bed counts upwards, the screen downwards.
+QPointF down(Point p) { return {p.x, -p.y}; }
+}
+
+QRectF BedScene::extent() const
+{
+    const auto cut = studio_.testCut();
+    if (!cut)
+        return {};
+    return {cut->bedCorner.x, -cut->bedCorner.y, cut->bed.width() / cut->bedPxPerMm, cut->bed.height() / cut->bedPxPerMm};
+}
+
+void BedScene::paint(QPainter& painter, const View& view, const QRectF&)
+{
+    const auto cut = studio_.testCut();
+    if (!cut)
+        return;
+    const auto& c = theme::colours();
+    painter.setRenderHint(QPainter::SmoothPixmapTransform);
+    painter.drawImage(view.toScreen(extent()), cut->bed);
+    const QTransform map = QTransform::fromScale(1, -1) * view.transform();
+    painter.save();
+    painter.setTransform(map, true);
+    painter.setBrush(Qt::NoBrush);
+    // Where the print has its line, thin; where the cut landed, bold.
+    for (const auto& [colour, width] : {std::pair(QColor(255, 255, 255, 200), 4.0), std::pair(theme::lineColour(LineKind::Through), 1.8)}) {
+        QPen pen(colour, width);
+        pen.setCosmetic(true);
+        painter.setPen(pen);
+        painter.drawPath(cut->landedPath);
+    }
+    QPen ideal(QColor("#f2b632"), 1);
+    ideal.setCosmetic(true);
+    painter.setPen(ideal);
+    painter.drawPath(cut->truePath);
+    painter.restore();
+
+    for (std::size_t i = 0; i < cut->marks.size(); ++i) {
+        const QPointF at = view.toScreen(down(cut->marks[i].measured));
+        painter.setPen(QPen(QColor(255, 255, 255, 220), 3.4));
+        painter.setBrush(Qt::NoBrush);
+        painter.drawEllipse(at, 14, 14);
+        painter.setPen(QPen(c.accent, 1.6));
+        painter.drawEllipse(at, 14, 14);
+        const double inward = at.x() > view.toScreen(extent().center()).x() ? -30 : 30;
+        const double residual = cut->fit ? cut->fit->residuals[i] : 0;
+        paint::tag(painter, at + QPointF(inward, 24), QStringLiteral("%1 \u00b7 %2").arg(i + 1).arg(residual, 0, 'f', 3));
+    }
+    // The worst place, and how far off it is; a small miss is drawn larger than it is only by its ring.
+    const QPointF landed = view.toScreen(down(cut->worstAt)), wanted = view.toScreen(down(cut->worstShouldBe));
+    const bool bad = cut->worst > 0.3;
+    painter.setPen(QPen(QColor(255, 255, 255, 230), 5));
+    painter.drawEllipse(landed, 11, 11);
+    painter.setPen(QPen(bad ? QColor("#c8231a") : QColor("#2f7a41"), 2.4));
+    painter.setBrush(Qt::NoBrush);
+    painter.drawEllipse(landed, 11, 11);
+    painter.drawLine(wanted, landed);
+    paint::tag(painter, landed + QPointF(0, -28), QObject::tr("worst %1").arg(QString::fromStdString(formatMm(cut->worst, studio_.unit()))));
+}
+
+} // namespace yokai

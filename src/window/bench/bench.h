@@ -1,0 +1,63 @@
+// The bench: the piece or the sheet at true scale, with rulers.
+#pragma once
+
+#include "bench/scene.h"
+#include "bench/tool.h"
+
+#include <QWidget>
+
+class QLabel;
+class QToolButton;
+
+namespace yokai {
+
+class Bench : public QWidget {
+    Q_OBJECT
+public:
+    explicit Bench(Studio& studio, QWidget* parent = nullptr);
+    void fit();
+    void zoom(double factor);
+    const View& view() const { return view_; }
+
+signals:
+    void pointed(QPointF mm, bool inside);
+    void zoomed(double screenPerTrue);
+
+protected:
+    void paintEvent(QPaintEvent*) override;
+    void resizeEvent(QResizeEvent*) override;
+    void mousePressEvent(QMouseEvent*) override;
+    void mouseMoveEvent(QMouseEvent*) override;
+    void mouseReleaseEvent(QMouseEvent*) override;
+    void mouseDoubleClickEvent(QMouseEvent*) override;
+    void wheelEvent(QWheelEvent*) override;
+    void keyPressEvent(QKeyEvent*) override;
+    void keyReleaseEvent(QKeyEvent*) override;
+    void leaveEvent(QEvent*) override;
+    void dragEnterEvent(QDragEnterEvent*) override;
+    void dropEvent(QDropEvent*) override;
+
+private:
+    Scene* scene();
+    void refresh();
+    void zoomAt(QPointF screen, double factor);
+    void paintRulers(QPainter& painter);
+    void paintEmpty(QPainter& painter);
+    QRectF area() const; // without the rulers
+    void setView(const View& view);
+
+    Studio& studio_;
+    PieceScene piece_;
+    SheetScene sheet_;
+    BedScene bed_;
+    std::vector<std::unique_ptr<Tool>> tools_;
+    Tool* active_ = nullptr;
+    View view_;
+    bool space_ = false, fitted_ = true;
+    QPointF pointer_;
+    Scene* lastScene_ = nullptr;
+    int lastPiece_ = -2;
+    QRectF lastExtent_;
+};
+
+} // namespace yokai

@@ -1,0 +1,134 @@
+#include "bench/chips.h"
+
+#include "theme/theme.h"
+
+#include <QContextMenuEvent>
+#include <QHelpEvent>
+#include <QMenu>
+#include <QPainter>
+#include <QToolTip>
+
+namespace yokai {
+
+Chips::Chips(Studio& studio, QWidget* parent) : QWidget(parent), studio_(studio)
+{
+    setObjectName("chips");
+    setFixedHeight(46);
+    setFocusPolicy(Qt::StrongFocus);
+    setAccessibleName(tr("Pieces"));
+    for (const auto signal : {&Studio::jobChanged, &Studio::shownChanged, &Studio::viewChanged})
+        connect(&studio, signal, this, qOverload<>(&QWidget::update));
+}
+
+QString Chips::text(int index) const
+{
+    const Piece& p = studio_.job().pieces[std::size_t(index)];
+    const QString name = QFontMetrics(theme::font(13)).elidedText(QString::fromStdString(p.name), Qt::ElideRight, 160);
+    return name + QStringLiteral(" \u00d7") + (p.copies ? QString::number(*p.copies) : tr("fill"));
+}
+
+QRect Chips::chip(int index) const
+{
+    const QFontMetrics metrics(theme::font(13));
+    int x = 14 - scroll_;
+    const int count = int(studio_.job().pieces.size());
+    for (int i = 0; i < index; ++i)
+        x += metrics.horizontalAdvance(text(i)) + 54;
+    return {x, 9, index < count ? metrics.horizontalAdvance(text(index)) + 46 : 34, 30};
+}
+
+int Chips::at(QPoint p) const
+{
+    for (int i = 0; i <= int(studio_.job().pieces.size()); ++i)
+        if (chip(i).contains(p))
+            return i;
+    return -1;
+}
+
+void Chips::paintEvent(QPaintEvent*)
+{
+    const auto& c = theme::colours();
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    p.fillRect(rect(), c.surface);
+    const int count = int(studio_.job().pieces.size());
+    const Shown* shown = studio_.shown();
+    for (int i = 0; i <= count; ++i) {
+        const QRectF box = QRectF(chip(i)).adjusted(0.5, 0.5, -0.5, -0.5);
+        if (box.right() < 0 || box.left() > width())
+            continue;
+        const bool current = i == studio_.piece() && i < count;
+        p.setPen(QPen(current ? (hasFocus() ? c.accent : c.ink) : c.line, current ? 1.4 : 1));
+        p.setBrush(current ? c.panel : c.paper);
+        p.drawRoundedRect(box, box.height() / 2, box.height() / 2);
+        if (i == count) {
+            p.setPen(QPen(c.ink, 1.6, Qt::SolidLine, Qt::RoundCap));
+            p.drawLine(box.center() - QPointF(5, 0), box.center() + QPointF(5, 0));
+            p.drawLine(box.center() - QPointF(0, 5), box.center() + QPointF(0, 5));
+            continue;
+        }
+        if (shown && i < int(shown->pictures.size()) && !shown->pictures[std::size_t(i)].thumbnail.isNull()) {
+            const QImage& t = shown->pictures[std::size_t(i)].thumbnail;
+            QSizeF size = QSizeF(t.size()).scaled(22, 22, Qt::KeepAspectRatio);
+            p.setRenderHint(QPainter::SmoothPixmapTransform);
+            p.drawImage(QRectF(QPointF(box.left() + 19 - size.width() / 2, box.center().y() - size.height() / 2), size), t);
+        }
+        p.setPen(c.ink);
+        p.setFont(theme::font(13, current ? QFont::Medium : QFont::Normal));
+        p.drawText(box.adjusted(34, 0, -4, 0), Qt::AlignVCenter | Qt::AlignLeft, text(i));
+    }
+}
+
+void Chips::mousePressEvent(QMouseEvent* event)
+{
+    const int i = at(event->pos());
+    if (i == int(studio_.job().pieces.size()))
+        emit addWanted();
+    else if (i >= 0)
+        studio_.setPiece(i);
+}
+
+void Chips::wheelEvent(QWheelEvent* event)
+{
+    const int end = chip(int(studio_.job().pieces.size())).right() + scroll_ + 14;
+    scroll_ = std::clamp(scroll_ - (event->angleDelta().y() + event->angleDelta().x()) / 2, 0, std::max(0, end - width()));
+    update();
+}
+
+void Chips::keyPressEvent(QKeyEvent* event)
+{
+    if (event->key() == Qt::Key_Right)
+        studio_.setPiece(studio_.piece() + 1);
+    else if (event->key() == Qt::Key_Left)
+        studio_.setPiece(std::max(0, studio_.piece() - 1));
+    else if (event->key() == Qt::Key_Delete)
+        studio_.removePiece(studio_.piece());
+    else
+        QWidget::keyPressEvent(event);
+}
+
+void Chips::contextMenuEvent(QContextMenuEvent* event)
+{
+    const int i = at(event->pos());
+    if (i < 0 || i >= int(studio_.job().pieces.size()))
+        return;
+    QMenu menu;
+    menu.addAction(tr("Remove from the job"), this, [this, i] { studio_.removePiece(i); });
+    menu.exec(event->globalPos());
+}
+
+bool Chips::event(QEvent* event)
+{
+    if (event->type() == QEvent::ToolTip) {
+        auto* help = static_cast<QHelpEvent*>(event);
+        const int i = at(help->pos());
+        if (i == int(studio_.job().pieces.size()))
+            QToolTip::showText(help->globalPos(), tr("Add a picture"), this);
+        else if (i >= 0)
+            QToolTip::showText(help->globalPos(), QString::fromStdString(studio_.job().pieces[std::size_t(i)].artwork.picture.fileName), this);
+        return true;
+    }
+    return QWidget::event(event);
+}
+
+} // namespace yokai

@@ -1,0 +1,156 @@
+#include "bench/paint.h"
+#include "bench/scene.h"
+#include "theme/theme.h"
+
+#include <QPainter>
+
+namespace yokai {
+
+QRectF PieceScene::extent() const
+{
+    const PieceResult* r = studio_.currentResult();
+    if (!r)
+        return {};
+    Rect box{0, 0, r->width, r->height};
+    box.add(r->box);
+    return q(box);
+}
+
+void PieceScene::paint(QPainter& painter, const View& view, const QRectF& clip)
+{
+    const PieceResult* r = studio_.currentResult();
+    const PiecePicture* picture = studio_.currentPicture();
+    if (!r || !picture)
+        return;
+    const auto& c = theme::colours();
+    const QRectF ground = view.toScreen(q(Rect(0, 0, r->width, r->height)));
+    painter.fillRect(ground, c.card);
+    // A fine hatch of constant width on the screen lies under what is not kept.
+    painter.save();
+    const QRectF seen = ground & clip;
+    painter.setClipRect(seen);
+    painter.setPen(QPen(c.hatch, 1));
+    constexpr double pitch = 12;
+    const double from = std::floor((seen.left() + seen.top() - ground.left() - ground.top()) / pitch) * pitch;
+    for (double k = from; k < seen.right() + seen.bottom() - ground.left() - ground.top(); k += pitch) {
+        const double s = k + ground.left() + ground.top();
+        painter.drawLine(QPointF(s - seen.top(), seen.top()), QPointF(s - seen.bottom(), seen.bottom()));
+    }
+    painter.restore();
+
+    if (picture->working)
+        paint::picture(painter, *picture->working, {r->width, r->height}, view.transform());
+    // Between the edge and an outer line lies bare paper that stays on the sticker.
+    const Station station = studio_.station();
+    if (station == Station::Keep || station == Station::Artwork)
+        paintParts(painter, view);
+    const bool faint = station == Station::Artwork || station == Station::Keep;
+    for (std::size_t i = 0; i < r->lines.size() && i < picture->lines.size(); ++i) {
+        painter.setOpacity(faint ? 0.55 : 1);
+        paint::line(painter, picture->lines[i], r->lines[i].kind, view.transform());
+        painter.setOpacity(1);
+    }
+    if (station == Station::TouchUp)
+        paintNodes(painter, view);
+    if (station == Station::CutLines)
+        paintDimension(painter, view);
+
+    // The picture's width, below it.
+    painter.setPen(QPen(c.inkSoft, 1));
+    const double y = std::round(ground.bottom() + 16) + 0.5;
+    painter.drawLine(QPointF(ground.left(), y), QPointF(ground.right(), y));
+    for (const double x : {ground.left(), ground.right()})
+        painter.drawLine(QPointF(std::round(x) + 0.5, y - 4), QPointF(std::round(x) + 0.5, y + 4));
+    painter.setFont(theme::font(12));
+    painter.drawText(QRectF(ground.left(), y + 3, ground.width(), 18), Qt::AlignHCenter | Qt::AlignTop | Qt::TextDontClip,
+                     QString::fromStdString(formatMm(r->width, studio_.unit())));
+}
+
+void PieceScene::paintParts(QPainter& painter, const View& view)
+{
+    const PieceResult* r = studio_.currentResult();
+    if (!r->parts || studio_.station() != Station::Keep)
+        return;
+    // Dropped crumbs are ringed at any zoom, so that none has to be hunted for.
+    const auto& c = theme::colours();
+    int drawn = 0;
+    for (std::size_t i = 0; i < r->parts->all.size() && drawn < 6000; ++i) {
+        const Part& part = r->parts->all[i];
+        const bool selected = int(i) == studio_.selectedPart();
+        if (part.kept && !selected)
+            continue;
+        ++drawn;
+        QRectF box = view.toScreen(q(part.box)).adjusted(-3, -3, 3, 3);
+        if (box.width() < 12)
+            box.adjust((box.width() - 12) / 2, 0, (12 - box.width()) / 2, 0);
+        if (box.height() < 12)
+            box.adjust(0, (box.height() - 12) / 2, 0, (12 - box.height()) / 2);
+        painter.setBrush(Qt::NoBrush);
+        painter.setPen(QPen(QColor(255, 255, 255, 200), selected ? 4.4 : 3));
+        painter.drawRoundedRect(box, 5, 5);
+        painter.setPen(QPen(selected ? c.accent : c.warning, selected ? 2 : 1.4));
+        painter.drawRoundedRect(box, 5, 5);
+    }
+}
+
+void PieceScene::paintNodes(QPainter& painter, const View& view)
+{
+    const auto& c = theme::colours();
+    for (const CutLine& line : studio_.currentResult()->lines)
+        for (const Path& path : *line.paths)
+            for (std::size_t i = 0; i < path.segments.size(); ++i) {
+                const QPointF at = view.toScreen(q(path.segments[i].end));
+                painter.setPen(QPen(theme::lineColour(line.kind), 1.4));
+                painter.setBrush(c.panel);
+                if (path.corners[i])
+                    painter.drawPolygon(QPolygonF{at + QPointF(0, -4.6), at + QPointF(4.6, 0), at + QPointF(0, 4.6), at + QPointF(-4.6, 0)});
+                else
+                    painter.drawEllipse(at, 3.2, 3.2);
+            }
+}
+
+void PieceScene::paintDimension(QPainter& painter, const View& view)
+{
+    const PieceResult* r = studio_.currentResult();
+    const CutLine* through = nullptr;
+    for (const CutLine& l : r->lines)
+        if (l.kind == LineKind::Through && !l.paths->empty())
+            through = &l;
+    if (!through || std::abs(through->offset.mm()) < 1e-9)
+        return;
+    // Where the line lies farthest to the right and slightly down, clear of most pictures' heads.
+    double best = -1e18;
+    Point at, normal;
+    for (const Path& path : *through->paths)
+        path.each([&](Point from, const Segment& s) {
+            for (int k = 0; k < 8; ++k) {
+                const Point p = pointOn(from, s, k / 8.0);
+                if (const double score = p.x + 0.35 * p.y; score > best) {
+                    best = score;
+                    at = p;
+                    const Point t = unit(tangentOn(from, s, k / 8.0));
+                    normal = {t.y, -t.x};
+                }
+            }
+        });
+    const Point foot = at - normal * through->offset.mm();
+    paint::dimension(painter, view.toScreen(q(foot)), view.toScreen(q(at)), QString::fromStdString(formatLength(through->offset, studio_.unit())));
+}
+
+void PieceScene::press(QPointF mm, const View& view)
+{
+    const PieceResult* r = studio_.currentResult();
+    if (!r || !r->parts || studio_.station() != Station::Keep)
+        return;
+    // The smallest thing under the cursor, with a little reach for crumbs.
+    const double reach = 6 / view.scale;
+    int best = -1;
+    for (std::size_t i = 0; i < r->parts->all.size(); ++i) {
+        const Part& part = r->parts->all[i];
+        if (part.box.grown(reach).contains({mm.x(), mm.y()}) && (best < 0 || part.area < r->parts->all[std::size_t(best)].area))
+            best = int(i);
+    }
+    studio_.selectPart(best);
+}
+
+} // namespace yokai

@@ -1,0 +1,36 @@
+// A whole try on the stand-in: print, load crookedly, find the marks, fit, cut,
+// and see where the cut landed on the print.
+#pragma once
+
+#include "job/derive.h"
+#include "machine/tool_path.h"
+#include "register/fit.h"
+
+#include <QImage>
+#include <QPainterPath>
+
+#include <optional>
+
+namespace yokai {
+
+// Unit: mm on the bed, y up.
+struct TestCutResult {
+    QImage bed;            // what the camera saw
+    Point bedCorner;       // of its top-left pixel
+    double bedPxPerMm = 1;
+    std::vector<MarkPair> marks; // designed on the sheet (y up), measured on the bed
+    std::optional<Fit> fit;      // absent with the fit switched off
+    std::vector<Stroke> landed;  // the cut as the machine made it
+    double worst = 0, mean = 0;  // how far it landed from where the print has its line
+    Point worstAt;
+    Point worstShouldBe;
+    QPainterPath landedPath, truePath; // for drawing, y up
+};
+
+// Throws Error or Cancelled. `standIn` is the program to start.
+TestCutResult runTestCut(const Job& job, const Derived& derived, const QString& standIn, const Work& work);
+
+// The stand-in beside the running program, or the installed one.
+QString standInProgram();
+
+} // namespace yokai

@@ -1,0 +1,35 @@
+// The bar at the top: the job, its findings, the unit, undo and redo, and the one
+// button for what comes next.
+#pragma once
+
+#include "studio/studio.h"
+
+#include <QWidget>
+
+class QLabel;
+class QMenu;
+class QPushButton;
+class QToolButton;
+
+namespace yokai {
+
+class HeaderBar : public QWidget {
+    Q_OBJECT
+public:
+    HeaderBar(Studio& studio, QMenu* menu, QWidget* parent = nullptr);
+
+signals:
+    void findingsWanted();
+
+protected:
+    void paintEvent(QPaintEvent*) override;
+
+private:
+    void refresh();
+    Studio& studio_;
+    QLabel *name_, *saved_;
+    QPushButton *findings_, *mm_, *in_, *next_;
+    QToolButton *undo_, *redo_;
+};
+
+} // namespace yokai

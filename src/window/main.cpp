@@ -1,0 +1,26 @@
+#include "main_window.h"
+#include "theme/theme.h"
+
+#include <QApplication>
+#include <QCommandLineParser>
+#include <QTimer>
+
+int main(int argc, char** argv)
+{
+    QApplication app(argc, argv);
+    QApplication::setApplicationName(QStringLiteral("Yokai"));
+    QApplication::setOrganizationName(QStringLiteral("yokai"));
+    QApplication::setApplicationVersion(QStringLiteral(YOKAI_VERSION));
+    QCommandLineParser parser;
+    parser.setApplicationDescription(QApplication::translate("main", "From a printed picture to a cut that lands on it."));
+    parser.addHelpOption();
+    parser.addVersionOption();
+    parser.addPositionalArgument(QStringLiteral("files"), QApplication::translate("main", "A .yokai job, or pictures."), QStringLiteral("[files...]"));
+    parser.process(app);
+    yokai::theme::install(app);
+    yokai::MainWindow window;
+    window.show();
+    if (!parser.positionalArguments().isEmpty())
+        QTimer::singleShot(0, &window, [&] { window.studio().openPaths(parser.positionalArguments()); });
+    return QApplication::exec();
+}

@@ -1,0 +1,196 @@
+#include "side/side_list.h"
+
+#include "bench/view.h"
+#include "theme/theme.h"
+
+#include <QPainter>
+
+namespace yokai {
+
+SideModel::SideModel(Studio& studio, QObject* parent) : QAbstractListModel(parent), studio_(studio) {}
+
+QVariant SideModel::data(const QModelIndex& index, int role) const
+{
+    const SideRow& row = rows_[std::size_t(index.row())];
+    if (role == Qt::DisplayRole || role == Qt::AccessibleTextRole)
+        return row.detail.isEmpty() ? row.title : row.title + QStringLiteral(", ") + row.detail;
+    return {};
+}
+
+Qt::ItemFlags SideModel::flags(const QModelIndex& index) const
+{
+    const SideRow& row = rows_[std::size_t(index.row())];
+    return row.kind == SideRow::Kind::Section ? Qt::NoItemFlags : Qt::ItemIsEnabled | Qt::ItemIsSelectable;
+}
+
+void SideModel::refresh()
+{
+    beginResetModel();
+    rows_ = sideRows(studio_);
+    endResetModel();
+}
+
+bool SideDelegate::hasPicture(const SideRow& row) const
+{
+    return row.kind == SideRow::Kind::Warning || row.kind == SideRow::Kind::Fault || !row.crop.empty() || (onSheet(studio_.station()) && row.id >= 0);
+}
+
+QSize SideDelegate::sizeHint(const QStyleOptionViewItem& option, const QModelIndex& index) const
+{
+    const SideRow& row = model_.row(index.row());
+    if (row.kind == SideRow::Kind::Section)
+        return {100, index.row() == 0 ? 26 : 36};
+    // Findings say a whole sentence; it wraps.
+    const int textWidth = option.widget ? qobject_cast<const QListView*>(option.widget)->viewport()->width() - (hasPicture(row) ? 66 : 32) : 140;
+    const QRect title = QFontMetrics(theme::font(13)).boundingRect(QRect(0, 0, textWidth, 400), Qt::TextWordWrap, row.title);
+    const int detail = row.detail.isEmpty() ? 0 : QFontMetrics(theme::font(11)).boundingRect(QRect(0, 0, textWidth, 400), Qt::TextWordWrap, row.detail).height();
+    return {100, std::max(hasPicture(row) ? 44 : 30, title.height() + detail + 14)};
+}
+
+void SideDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, const QModelIndex& index) const
+{
+    const auto& c = theme::colours();
+    const SideRow& row = model_.row(index.row());
+    QRect box = option.rect.adjusted(8, 1, -8, -1);
+    painter->save();
+    painter->setRenderHint(QPainter::Antialiasing);
+    if (row.kind == SideRow::Kind::Section) {
+        painter->setPen(c.ink);
+        painter->setFont(theme::font(13, QFont::DemiBold));
+        painter->drawText(box.adjusted(4, 0, 0, -4), Qt::AlignLeft | Qt::AlignBottom, row.title);
+        painter->restore();
+        return;
+    }
+    if (option.state & QStyle::State_Selected) {
+        painter->setPen(QPen(c.line, 1));
+        painter->setBrush(c.panel);
+        painter->drawRoundedRect(QRectF(box).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4);
+    }
+    int left = box.left() + 8;
+    if (hasPicture(row)) {
+        const QRectF frame(box.left() + 6, box.top() + (box.height() - 30) / 2.0, 30, 30);
+        painter->setPen(Qt::NoPen);
+        painter->setBrush(c.strip);
+        painter->drawRoundedRect(frame, 3, 3);
+        if (row.kind == SideRow::Kind::Warning || row.kind == SideRow::Kind::Fault) {
+            const QPointF m = frame.center();
+            painter->setBrush(row.kind == SideRow::Kind::Fault ? c.fault : c.warning);
+            painter->drawPolygon(QPolygonF{m + QPointF(0, -8), m + QPointF(8.5, 7), m + QPointF(-8.5, 7)});
+        } else if (!row.crop.empty() && studio_.currentPicture() && studio_.currentPicture()->working && studio_.currentResult()) {
+            const ImagePyramid& pyramid = *studio_.currentPicture()->working;
+            const PieceResult& r = *studio_.currentResult();
+            const Rect crop = row.crop.grown(std::max(row.crop.width(), row.crop.height()) * 0.06 + 0.1);
+            const double side = 26, scale = side / std::max(crop.width(), crop.height());
+            const QImage& image = pyramid.at(scale * r.width / pyramid.levels[0].width() * painter->device()->devicePixelRatioF());
+            const double k = image.width() / r.width;
+            const QRectF from(crop.x0 * k, crop.y0 * k, crop.width() * k, crop.height() * k);
+            QRectF to(0, 0, crop.width() * scale, crop.height() * scale);
+            to.moveCenter(frame.center());
+            painter->setRenderHint(QPainter::SmoothPixmapTransform);
+            painter->setOpacity(row.faded ? 0.6 : 1);
+            painter->drawImage(to, image, from);
+            painter->setOpacity(1);
+            if (row.ring) {
+                painter->setBrush(Qt::NoBrush);
+                painter->setPen(QPen(c.link, 1.2, Qt::DotLine));
+                painter->drawRoundedRect(frame.adjusted(1, 1, -1, -1), 3, 3);
+            }
+        } else if (onSheet(studio_.station()) && row.id >= 0 && studio_.shown() && row.id < int(studio_.shown()->pictures.size())) {
+            const QImage& t = studio_.shown()->pictures[std::size_t(row.id)].thumbnail;
+            if (!t.isNull()) {
+                QRectF to(QPointF(), QSizeF(t.size()).scaled(26, 26, Qt::KeepAspectRatio));
+                to.moveCenter(frame.center());
+                painter->setRenderHint(QPainter::SmoothPixmapTransform);
+                painter->drawImage(to, t);
+            }
+        }
+        left = box.left() + 44;
+    }
+    const QRect text(left, box.top() + 6, box.right() - left - 4, box.height() - 12);
+    painter->setFont(theme::font(13));
+    painter->setPen(row.faded ? c.inkSoft : c.ink);
+    QRect used;
+    const bool both = !row.detail.isEmpty();
+    painter->drawText(text, int(both ? Qt::AlignTop : Qt::AlignVCenter) | Qt::AlignLeft | Qt::TextWordWrap, row.title, &used);
+    if (both) {
+        painter->setFont(theme::font(11));
+        painter->setPen(c.inkSoft);
+        painter->drawText(QRect(text.left(), used.bottom() + 1, text.width(), text.bottom() - used.bottom() + 4), Qt::AlignTop | Qt::AlignLeft | Qt::TextWordWrap,
+                          row.detail);
+    }
+    painter->restore();
+}
+
+SideList::SideList(Studio& studio, QWidget* parent) : QListView(parent), studio_(studio), model_(new SideModel(studio, this))
+{
+    setObjectName("side-list");
+    setFixedWidth(216);
+    setFrameShape(QFrame::NoFrame);
+    setModel(model_);
+    setItemDelegate(new SideDelegate(studio, *model_, this));
+    setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    setVerticalScrollMode(QAbstractItemView::ScrollPerPixel);
+    setAccessibleName(tr("Side list"));
+    const auto refresh = [this] {
+        selecting_ = true;
+        model_->refresh();
+        selecting_ = false;
+        select();
+        viewport()->update();
+    };
+    for (const auto signal : {&Studio::shownChanged, &Studio::viewChanged, &Studio::testCutChanged})
+        connect(&studio, signal, this, refresh);
+    connect(selectionModel(), &QItemSelectionModel::currentChanged, this, [this](const QModelIndex& now) {
+        if (selecting_ || !now.isValid())
+            return;
+        const SideRow row = model_->row(now.row());
+        if (row.id < 0)
+            return;
+        if (studio_.station() == Station::Keep)
+            studio_.selectPart(row.id);
+        else if (onSheet(studio_.station()))
+            studio_.setPiece(row.id);
+    });
+    refresh();
+}
+
+void SideList::select()
+{
+    selecting_ = true;
+    const bool sheet = onSheet(studio_.station());
+    const int wanted = sheet ? studio_.piece() : studio_.station() == Station::Keep ? studio_.selectedPart() : -1;
+    QModelIndex found;
+    for (int i = 0; wanted >= 0 && i < model_->rowCount(); ++i)
+        if (model_->row(i).id == wanted && model_->row(i).kind == SideRow::Kind::Item) {
+            found = model_->index(i);
+            break;
+        }
+    setCurrentIndex(found);
+    if (found.isValid())
+        scrollTo(found);
+    selecting_ = false;
+}
+
+void SideList::resizeEvent(QResizeEvent* event)
+{
+    QListView::resizeEvent(event);
+    scheduleDelayedItemsLayout();
+}
+
+void SideList::paintEvent(QPaintEvent* event)
+{
+    QPainter p(viewport());
+    const auto& c = theme::colours();
+    p.fillRect(viewport()->rect(), c.paper);
+    p.setPen(QPen(c.line, 1));
+    p.drawLine(QPointF(0.5, 0), QPointF(0.5, height()));
+    if (model_->rowCount() == 0) {
+        p.setPen(c.inkSoft);
+        p.setFont(theme::font(12));
+        p.drawText(viewport()->rect().adjusted(16, 16, -16, 0), Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap, tr("What this step is made of is listed here."));
+    }
+    p.end();
+    QListView::paintEvent(event);
+}
+
+} // namespace yokai

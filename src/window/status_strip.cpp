@@ -1,0 +1,122 @@
+#include "status_strip.h"
+
+#include "theme/theme.h"
+#include "trail/summary.h"
+
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QPainter>
+#include <QToolButton>
+
+namespace yokai {
+
+StatusStrip::StatusStrip(Studio& studio, QWidget* parent) : QWidget(parent), studio_(studio)
+{
+    setFixedHeight(26);
+    auto* layout = new QHBoxLayout(this);
+    layout->setContentsMargins(14, 0, 14, 0);
+    layout->setSpacing(22);
+    const auto label = [&](int width) {
+        auto* l = new QLabel(this);
+        l->setFont(theme::font(12));
+        l->setMinimumWidth(width);
+        layout->addWidget(l);
+        return l;
+    };
+    pointer_ = label(118);
+    figures_ = label(0);
+    layout->addStretch(1);
+    progressText_ = label(0);
+    progressText_->setObjectName("progress-text");
+    stop_ = new QToolButton(this);
+    stop_->setObjectName("stop");
+    stop_->setIcon(theme::icon(QStringLiteral("stop"), theme::colours().fault));
+    stop_->setText(tr("Stop"));
+    stop_->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);
+    stop_->setStyleSheet(QStringLiteral("QToolButton { padding: 0 6px; font-size: 12px; }"));
+    stop_->setToolTip(tr("Stop; what was there before stays"));
+    layout->addWidget(stop_);
+    zoom_ = label(44);
+    zoom_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+    zoom_->setToolTip(tr("Size on screen beside true size"));
+    connect(stop_, &QToolButton::clicked, &studio, &Studio::stop);
+    connect(&studio, &Studio::progressed, this, &StatusStrip::showProgress);
+    for (const auto signal : {&Studio::jobChanged, &Studio::shownChanged, &Studio::viewChanged})
+        connect(&studio, signal, this, &StatusStrip::refresh);
+    patience_.setSingleShot(true);
+    patience_.setInterval(500);
+    connect(&patience_, &QTimer::timeout, this, [this] {
+        stop_->setVisible(fraction_ >= 0);
+        progressText_->setVisible(fraction_ >= 0);
+    });
+    stop_->hide();
+    progressText_->hide();
+    refresh();
+}
+
+void StatusStrip::showPointer(QPointF mm, bool inside)
+{
+    if (!inside) {
+        pointer_->clear();
+        return;
+    }
+    const bool in = studio_.unit() == Unit::Inch;
+    const double k = in ? 1 / 25.4 : 1;
+    pointer_->setText(QStringLiteral("x %1  y %2 %3").arg(mm.x() * k, 0, 'f', in ? 2 : 1).arg(mm.y() * k, 0, 'f', in ? 2 : 1).arg(in ? QStringLiteral("in") : QStringLiteral("mm")));
+}
+
+void StatusStrip::showZoom(double ratio) { zoom_->setText(QStringLiteral("%1 %").arg(ratio * 100, 0, 'f', 0)); }
+
+void StatusStrip::refresh()
+{
+    QStringList parts;
+    if (onSheet(studio_.station())) {
+        if (const Shown* shown = studio_.shown(); shown && !shown->derived.sheet.placements.empty()) {
+            double cut = 0;
+            std::size_t nodes = 0;
+            for (const Placement& p : shown->derived.sheet.placements)
+                for (const CutLine& l : shown->derived.pieces[std::size_t(p.piece)].lines) {
+                    cut += l.length;
+                    nodes += l.nodes;
+                }
+            parts << tr("%1 pieces").arg(shown->derived.sheet.placements.size()) << tr("cut %1").arg(lengthText(cut, studio_.unit())) << tr("%1 nodes").arg(nodes)
+                  << tr("%1 % of the sheet used").arg(shown->derived.sheet.used * 100, 0, 'f', 0);
+        }
+    } else if (const PieceResult* r = studio_.currentResult(); r && !r->lines.empty()) {
+        double cut = 0;
+        std::size_t nodes = 0;
+        for (const CutLine& l : r->lines) {
+            cut += l.length;
+            nodes += l.nodes;
+        }
+        parts << tr("cut %1").arg(lengthText(cut, studio_.unit())) << tr("%1 nodes").arg(nodes) << tr("drift allowance %1").arg(lengthText(r->driftAllowance, studio_.unit()));
+    }
+    figures_->setText(parts.join(QStringLiteral("      ")));
+}
+
+void StatusStrip::showProgress(double fraction, const QString& step)
+{
+    fraction_ = fraction;
+    if (fraction < 0) {
+        patience_.stop();
+        stop_->hide();
+        progressText_->hide();
+        return;
+    }
+    progressText_->setText(QStringLiteral("%1 \u00b7 %2 %").arg(step).arg(fraction * 100, 0, 'f', 0));
+    if (!stop_->isVisible() && !patience_.isActive())
+        patience_.start();
+}
+
+void StatusStrip::paintEvent(QPaintEvent*)
+{
+    const auto& c = theme::colours();
+    QPainter p(this);
+    p.fillRect(rect(), c.strip);
+    p.setPen(QPen(c.line, 1));
+    p.drawLine(QPointF(0, 0.5), QPointF(width(), 0.5));
+    if (fraction_ >= 0 && stop_->isVisible())
+        p.fillRect(QRectF(0, 0, width() * fraction_, 2), c.accent);
+}
+
+} // namespace yokai

@@ -1,0 +1,37 @@
+// The strip at the bottom: where the pointer is, the figures that matter, and any
+// long work with its stop button.
+#pragma once
+
+#include "studio/studio.h"
+
+#include <QElapsedTimer>
+#include <QTimer>
+#include <QWidget>
+
+class QLabel;
+class QProgressBar;
+class QToolButton;
+
+namespace yokai {
+
+class StatusStrip : public QWidget {
+    Q_OBJECT
+public:
+    explicit StatusStrip(Studio& studio, QWidget* parent = nullptr);
+    void showPointer(QPointF mm, bool inside);
+    void showZoom(double ratio);
+
+protected:
+    void paintEvent(QPaintEvent*) override;
+
+private:
+    void refresh();
+    void showProgress(double fraction, const QString& step);
+    Studio& studio_;
+    QLabel *pointer_, *figures_, *progressText_, *zoom_;
+    QToolButton* stop_;
+    double fraction_ = -1;
+    QTimer patience_; // short work is not worth a flicker
+};
+
+} // namespace yokai
