@@ -34,12 +34,12 @@ int main(int argc, char** argv)
         Piece& badger = add("Kettle badger", "kettle-badger.jpg", 3);
         badger.artwork.sizeBy = SizeBy::Width;
         badger.artwork.side = Length::mm(50);
-        badger.keep.level = 30; // past the soft shadow
+        badger.keep.level = 14; // past the soft shadow
         Piece& rabbit = add("Moon rabbit", "moon-rabbit.png", 3);
         rabbit.artwork.sizeBy = SizeBy::Width;
         rabbit.artwork.side = Length::mm(50);
         rabbit.keep.smallestPart = 8; // the stardust is not for cutting
-        Piece& river = add("River imp", "river-imp.png", 4);
+        Piece& river = add("River imp", "river-imp.png", 3);
         river.artwork.sizeBy = SizeBy::Width;
         river.artwork.side = Length::mm(40);
         river.cutLines.lines = {{LineKind::Through, Length::um(-800)}};

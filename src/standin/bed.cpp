@@ -65,7 +65,7 @@ void Bed::print(const std::string& pdfPath)
     down_ = false;
 }
 
-std::optional<Point> Bed::findMark(Point near, double diameter) const
+std::optional<Point> Bed::findMark(Point near, double diameter)
 {
     if (picture_.empty() || !(diameter > 0.5 && diameter < 50))
         return std::nullopt;
@@ -112,7 +112,9 @@ std::optional<Point> Bed::findMark(Point near, double diameter) const
             sy += v * (y + 0.5);
         }
     const double x = (window.x + sx / sum) / pxPerMm_, y = (window.y + sy / sum) / pxPerMm_;
-    return Point{corner.x + x, corner.y - y};
+    std::normal_distribution<double> stray(0, repeatability);
+    const double dx = stray(stray_), dy = stray(stray_);
+    return Point{corner.x + x + dx, corner.y - y + dy};
 }
 
 std::vector<unsigned char> Bed::view() const

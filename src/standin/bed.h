@@ -14,6 +14,7 @@
 #include <opencv2/core.hpp>
 
 #include <optional>
+#include <random>
 #include <string>
 #include <vector>
 
@@ -36,7 +37,8 @@ public:
     Affine truth() const { return truth_; }
 
     // The centre of a dark disc of about this diameter near a place, if there is one.
-    std::optional<Point> findMark(Point near, double diameter) const;
+    // A reading strays a little from the truth, as a real sensor's does.
+    std::optional<Point> findMark(Point near, double diameter);
 
     // What the camera over the bed sees: PNG bytes; the picture's top-left corner and scale.
     std::vector<unsigned char> view() const;
@@ -53,6 +55,7 @@ public:
 private:
     static constexpr double border = 20;   // mm of bed seen round the sheet
     static constexpr double motorStep = 0.0125;
+    static constexpr double repeatability = 0.015; // mm, standard deviation of one reading of a mark
 
     Distortion distortion_;
     Affine truth_;
@@ -60,6 +63,7 @@ private:
     double sheetWidth_ = 0, sheetHeight_ = 0, pxPerMm_ = 8;
     Point at_;
     bool down_ = false;
+    std::mt19937 stray_{9}; // the same strays every time it is started
     std::vector<Polyline> cuts_;
 };
 

@@ -121,6 +121,7 @@ MainWindow::MainWindow(QWidget* parent) : QWidget(parent), studio_(std::make_uni
         }
     });
     makeMenu();
+    bench_->setFocus();
     setWindowTitle(QStringLiteral("Yokai"));
     theme::setDark(QSettings().value("dark", false).toBool());
 }

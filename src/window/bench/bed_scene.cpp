@@ -52,9 +52,11 @@ void BedScene::paint(QPainter& painter, const View& view, const QRectF&)
         painter.drawEllipse(at, 14, 14);
         painter.setPen(QPen(c.accent, 1.6));
         painter.drawEllipse(at, 14, 14);
-        const double inward = at.x() > view.toScreen(extent().center()).x() ? -30 : 30;
+        // Tags stand outside the sheet, where they cover nothing.
+        const QPointF middle = view.toScreen(extent().center());
+        const QPointF outward(i == 4 ? 34 : at.x() > middle.x() ? 10 : -20, at.y() > middle.y() ? 27 : -27);
         const double residual = cut->fit ? cut->fit->residuals[i] : 0;
-        paint::tag(painter, at + QPointF(inward, 24), QStringLiteral("%1 \u00b7 %2").arg(i + 1).arg(residual, 0, 'f', 3));
+        paint::tag(painter, at + outward, QStringLiteral("%1 \u00b7 %2").arg(i + 1).arg(residual, 0, 'f', 3));
     }
     // The worst place, and how far off it is; a small miss is drawn larger than it is only by its ring.
     const QPointF landed = view.toScreen(down(cut->worstAt)), wanted = view.toScreen(down(cut->worstShouldBe));
@@ -65,7 +67,7 @@ void BedScene::paint(QPainter& painter, const View& view, const QRectF&)
     painter.setBrush(Qt::NoBrush);
     painter.drawEllipse(landed, 11, 11);
     painter.drawLine(wanted, landed);
-    paint::tag(painter, landed + QPointF(0, -28), QObject::tr("worst %1").arg(QString::fromStdString(formatMm(cut->worst, studio_.unit()))));
+    paint::tag(painter, landed + QPointF(0, landed.y() < view.toScreen(extent().center()).y() ? 28 : -28), QObject::tr("worst %1").arg(QString::fromStdString(formatMm(cut->worst, studio_.unit()))));
 }
 
 } // namespace yokai

@@ -39,7 +39,7 @@ QSize SideDelegate::sizeHint(const QStyleOptionViewItem& option, const QModelInd
 {
     const SideRow& row = model_.row(index.row());
     if (row.kind == SideRow::Kind::Section)
-        return {100, index.row() == 0 ? 26 : 36};
+        return {100, index.row() == 0 ? 34 : 36};
     // Findings say a whole sentence; it wraps.
     const int textWidth = option.widget ? qobject_cast<const QListView*>(option.widget)->viewport()->width() - (hasPicture(row) ? 66 : 32) : 140;
     const QRect title = QFontMetrics(theme::font(13)).boundingRect(QRect(0, 0, textWidth, 400), Qt::TextWordWrap, row.title);

@@ -6,6 +6,7 @@
 #include <QFileInfo>
 #include <QImage>
 #include <QMimeData>
+#include <QThread>
 
 namespace yokai {
 
@@ -50,8 +51,8 @@ Studio::Studio(QObject* parent) : QObject(parent), worker_(new DeriveWorker(this
 Studio::~Studio()
 {
     task_.request_stop();
-    if (taskThread_.joinable())
-        taskThread_.join();
+    if (taskThread_)
+        taskThread_->wait();
 }
 
 void Studio::setStation(Station station)
@@ -315,8 +316,8 @@ void Studio::background(const QString& what, std::function<QString(const Work&)>
         say(tr("Something else is still under way; wait for it or stop it."), Severity::Warning);
         return;
     }
-    if (taskThread_.joinable())
-        taskThread_.join();
+    if (taskThread_)
+        taskThread_->wait();
     busy_ = true;
     task_ = std::stop_source();
     Work work;
@@ -330,7 +331,7 @@ void Studio::background(const QString& what, std::function<QString(const Work&)>
     };
     emit workChanged();
     emit progressed(0, what);
-    taskThread_ = std::jthread([this, work, task = std::move(task), after = std::move(after)] {
+    taskThread_.reset(QThread::create([this, work, task = std::move(task), after = std::move(after)] {
         QString text;
         Severity severity = Severity::Note;
         bool done = false;
@@ -355,7 +356,8 @@ void Studio::background(const QString& what, std::function<QString(const Work&)>
                 say(text, severity);
             emit workChanged();
         });
-    });
+    }));
+    taskThread_->start();
 }
 
 void Studio::stop()

@@ -14,6 +14,7 @@
 #include <memory>
 
 class QMimeData;
+class QThread;
 
 namespace yokai {
 
@@ -113,7 +114,7 @@ private:
     QString path_;
     std::shared_ptr<const TestCutResult> testCut_;
     std::stop_source task_;
-    std::jthread taskThread_;
+    std::unique_ptr<QThread> taskThread_; // a QThread: serial lines and processes need one
     DeriveWorker* worker_;
 };
 

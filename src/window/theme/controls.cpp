@@ -3,6 +3,7 @@
 #include "theme/theme.h"
 
 #include <QGridLayout>
+#include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QMouseEvent>
 #include <QPainter>
@@ -189,6 +190,28 @@ NumberField* PanelGrid::addField(const QString& text, NumberField::Meaning meani
     grid_->addWidget(label, row_, 0, 1, 2);
     grid_->addWidget(field, row_++, 2);
     return field;
+}
+
+std::pair<NumberField*, NumberField*> PanelGrid::addPair(const QString& text, NumberField::Meaning meaning, const QString& first, const QString& second,
+                                                          const QString& tip)
+{
+    auto* pair = new QWidget(this);
+    auto* layout = new QHBoxLayout(pair);
+    layout->setContentsMargins(0, 0, 0, 0);
+    layout->setSpacing(4);
+    NumberField* fields[2] = {new NumberField(meaning, pair), new NumberField(meaning, pair)};
+    for (int i = 0; i < 2; ++i) {
+        fields[i]->setFixedWidth(70);
+        fields[i]->setProperty("tight", true);
+        fields[i]->setAccessibleName(i == 0 ? first : second);
+        fields[i]->setToolTip(tip + QStringLiteral(": ") + (i == 0 ? first : second));
+        layout->addWidget(fields[i]);
+    }
+    auto* label = new ScrubLabel(text, fields[0], this);
+    label->setToolTip(tip);
+    grid_->addWidget(label, row_, 0);
+    grid_->addWidget(pair, row_++, 1, 1, 2, Qt::AlignRight);
+    return {fields[0], fields[1]};
 }
 
 void PanelGrid::addRow(const QString& text, QWidget* control, const QString& tip)

@@ -50,6 +50,7 @@ QScrollBar::handle:vertical { background: @line; border-radius: 3px; min-height:
 QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page { background: transparent; height: 0; width: 0; }
 QScrollBar:horizontal { height: 0; }
 QLineEdit { background: @field; border: 1px solid @line; border-radius: 4px; padding: 2px 6px; min-height: 18px; selection-background-color: @ink; selection-color: @paper; }
+QLineEdit[tight="true"] { padding: 2px 3px; }
 QLineEdit:focus { border: 1px solid @accent; }
 QLineEdit[bad="true"] { border: 1px solid @fault; }
 QLineEdit:disabled { color: @inkFaint; background: transparent; }

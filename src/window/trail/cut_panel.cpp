@@ -5,6 +5,8 @@
 #include <QComboBox>
 #include <QPushButton>
 
+#include <tuple>
+
 namespace yokai {
 
 namespace {
@@ -20,28 +22,26 @@ CutPanel::CutPanel(Studio& studio, QWidget* parent) : Panel(studio, parent)
     for (const QString& text : {tr("Chosen by itself"), tr("Rigid"), tr("Scaled"), tr("Affine"), tr("Projective")})
         model_->addItem(text);
     addRow(tr("Allowing"), model_, tr("What the fit may do: turn and shift, scale, stretch and skew, or tilt"));
-    addNote(tr("How the stand-in prints and loads the sheet:"));
-    const auto number = [&](const QString& label, double least, double most, double step, int decimals, const QString& suffix, const QString& tip) {
-        NumberField* f = addField(label, NumberField::Meaning::Number, tip);
-        f->setRange(least, most);
-        f->setStep(step);
-        f->setDecimals(decimals);
-        f->setSuffix(suffix);
-        return f;
-    };
-    stretchX_ = number(tr("Stretch across"), 90, 110, 0.1, 2, QStringLiteral(" %"), tr("How much wider it prints"));
-    stretchY_ = number(tr("Stretch along"), 90, 110, 0.1, 2, QStringLiteral(" %"), tr("How much longer it prints"));
-    turn_ = number(tr("Turn"), -15, 15, 0.1, 2, QStringLiteral("\u00b0"), tr("How crookedly it is loaded"));
-    turn_->setObjectName("standin-turn");
-    skew_ = number(tr("Skew"), -5, 5, 0.05, 2, QStringLiteral("\u00b0"), tr("How far its corners are from square"));
-    shiftX_ = addField(tr("Shift across"), NumberField::Meaning::Length, tr("How far to the side it lies"));
-    shiftY_ = addField(tr("Shift along"), NumberField::Meaning::Length, tr("How far up it lies"));
-    for (NumberField* f : {shiftX_, shiftY_})
-        f->setRange(-10, 10);
     run_ = new QPushButton(tr("Try the cut"), this);
     run_->setObjectName("cut-run");
     run_->setProperty("kind", "primary");
     addWide(run_);
+    addNote(tr("How the stand-in prints and loads the sheet:"));
+    std::tie(stretchX_, stretchY_) = addPair(tr("Stretch %"), NumberField::Meaning::Number, tr("across"), tr("along"), tr("How much larger it prints"));
+    std::tie(turn_, skew_) = addPair(tr("Turn, skew"), NumberField::Meaning::Number, tr("turn"), tr("skew"), tr("How crookedly it lies, and how far from square it is"));
+    std::tie(shiftX_, shiftY_) = addPair(tr("Shift"), NumberField::Meaning::Length, tr("across"), tr("along"), tr("How far off it lies"));
+    const auto shape = [](NumberField* f, double least, double most, double step, const QString& suffix) {
+        f->setRange(least, most);
+        f->setStep(step);
+        f->setSuffix(suffix);
+    };
+    for (NumberField* f : {stretchX_, stretchY_})
+        shape(f, 90, 110, 0.1, {});
+    shape(turn_, -15, 15, 0.1, QStringLiteral("\u00b0"));
+    shape(skew_, -5, 5, 0.05, QStringLiteral("\u00b0"));
+    for (NumberField* f : {shiftX_, shiftY_})
+        f->setRange(-10, 10);
+    turn_->setObjectName("standin-turn");
 
     const auto bindStandIn = [&](NumberField* field, auto apply) {
         connect(field, &NumberField::edited, this, [this, field, apply](bool settled) {

@@ -1,0 +1,95 @@
+// Takes a picture of each main view of the demo job, by driving the real window.
+//   yokai-shots JOB FOLDER [--dark] [--only NAME] [--suffix TEXT]
+
+#include "bench/bench.h"
+#include "device/test_cut.h"
+#include "main_window.h"
+#include "theme/theme.h"
+
+#include <QApplication>
+#include <QDir>
+#include <QElapsedTimer>
+#include <QPushButton>
+#include <QSettings>
+#include <QStandardPaths>
+#include <QTest>
+
+using namespace yokai;
+
+namespace {
+
+bool settle(Studio& studio, int ms = 60'000)
+{
+    QElapsedTimer waited;
+    waited.start();
+    do
+        QTest::qWait(20);
+    while ((studio.busy() || !studio.upToDate()) && waited.elapsed() < ms);
+    QTest::qWait(150);
+    return studio.upToDate() && !studio.busy();
+}
+
+} // namespace
+
+int main(int argc, char** argv)
+{
+    QApplication app(argc, argv);
+    QStandardPaths::setTestModeEnabled(true);
+    QApplication::setOrganizationName(QStringLiteral("yokai-shots"));
+    QSettings().clear();
+    theme::install(app);
+    const QStringList args = QApplication::arguments();
+    if (args.size() < 3) {
+        qWarning("yokai-shots JOB FOLDER [--dark] [--only NAME] [--suffix TEXT]");
+        return 2;
+    }
+    const QString only = args.contains("--only") ? args.value(args.indexOf("--only") + 1) : QString();
+    const QString suffix = args.contains("--suffix") ? args.value(args.indexOf("--suffix") + 1) : QString();
+    QDir().mkpath(args[2]);
+    MainWindow window;
+    if (args.contains("--dark"))
+        theme::setDark(true);
+    window.show();
+    Studio& studio = window.studio();
+    bool good = true;
+    const auto shot = [&](const QString& name) {
+        if (!only.isEmpty() && only != name)
+            return;
+        QTest::qWait(50);
+        good &= window.grab().save(QStringLiteral("%1/%2%3.png").arg(args[2], name, suffix));
+    };
+    QTest::qWait(100);
+    shot("empty");
+    if (args[1] != "-")
+        studio.openPaths({args[1]});
+    good &= settle(studio);
+    const struct {
+        const char* name;
+        Station station;
+        int piece;
+    } views[] = {{"artwork", Station::Artwork, 1}, {"keep", Station::Keep, 2},   {"cut-lines", Station::CutLines, 0}, {"touch-up", Station::TouchUp, 0},
+                 {"bleed", Station::Bleed, 3},     {"sheet", Station::Sheet, 0}, {"hand-off", Station::HandOff, 0}};
+    for (const auto& v : views) {
+        studio.setPiece(v.piece);
+        studio.setStation(v.station);
+        if (v.station == Station::Keep && studio.currentResult() && studio.currentResult()->parts && studio.currentResult()->parts->all.size() > 1)
+            studio.selectPart(1);
+        settle(studio);
+        shot(v.name);
+    }
+    studio.setStation(Station::Cut);
+    settle(studio);
+    for (const bool fitted : {true, false}) {
+        const QString name = fitted ? "cut" : "cut-without-fit";
+        if (!only.isEmpty() && only != name)
+            continue;
+        if (studio.job().cut.useFit != fitted)
+            studio.edit("fit", [&](Job& job) { job.cut.useFit = fitted; });
+        settle(studio);
+        window.findChild<QPushButton*>("cut-run")->click();
+        good &= settle(studio);
+        good &= studio.testCut() != nullptr;
+        shot(name);
+    }
+    return good ? 0 : 1;
+}
