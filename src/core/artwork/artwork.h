@@ -47,4 +47,7 @@ Picture pictureFromBytes(Bytes bytes, const std::string& name);
 // Upright 8-bit RGBA, not premultiplied. Throws Error(Input) when the file is damaged.
 SharedRgba decodePicture(const Picture& picture, const Work& work = {});
 
+// Without a resolution. Throws Error(Input) for an empty picture.
+Bytes encodePng(const Rgba8& pixels);
+
 } // namespace yokai

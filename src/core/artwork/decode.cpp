@@ -117,4 +117,15 @@ SharedRgba decodePicture(const Picture& picture, const Work& work)
     return pixels;
 }
 
+Bytes encodePng(const Rgba8& pixels)
+{
+    Bytes out;
+    if (pixels.empty())
+        throw Error(ErrorKind::Input, "there is no picture to keep; copy one first");
+    cv::Mat bgra;
+    cv::cvtColor(cv::Mat(pixels.height(), pixels.width(), CV_8UC4, const_cast<Rgba*>(pixels.all().data())), bgra, cv::COLOR_RGBA2BGRA);
+    cv::imencode(".png", bgra, out, {cv::IMWRITE_PNG_COMPRESSION, 3});
+    return out;
+}
+
 } // namespace yokai

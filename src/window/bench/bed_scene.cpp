@@ -37,12 +37,14 @@ void BedScene::paint(QPainter& painter, const View& view, const QRectF&)
         QPen pen(colour, width);
         pen.setCosmetic(true);
         painter.setPen(pen);
-        painter.drawPath(cut->landedPath);
+        for (const QPainterPath& path : cut->landedPaths)
+            painter.drawPath(path);
     }
     QPen ideal(QColor("#f2b632"), 1);
     ideal.setCosmetic(true);
     painter.setPen(ideal);
-    painter.drawPath(cut->truePath);
+    for (const QPainterPath& path : cut->truePaths)
+        painter.drawPath(path);
     painter.restore();
 
     for (std::size_t i = 0; i < cut->marks.size(); ++i) {

@@ -51,6 +51,7 @@ void Bench::refresh()
         lastExtent_ = extent;
         fit();
     }
+    stale_ = true;
     update();
 }
 
@@ -60,6 +61,7 @@ void Bench::setView(const View& view)
 {
     view_ = view;
     emit zoomed(view_.scale / (logicalDpiX() / 25.4));
+    stale_ = true;
     update();
 }
 
@@ -89,17 +91,26 @@ void Bench::zoom(double factor) { zoomAt(area().center(), factor); }
 
 void Bench::paintEvent(QPaintEvent*)
 {
-    const auto& c = theme::colours();
+    const qreal ratio = devicePixelRatioF();
+    if (drawn_.size() != size() * ratio) {
+        drawn_ = QPixmap(size() * ratio);
+        drawn_.setDevicePixelRatio(ratio);
+        stale_ = true;
+    }
+    if (stale_) {
+        QPainter scenePainter(&drawn_);
+        scenePainter.setRenderHint(QPainter::Antialiasing);
+        scenePainter.fillRect(rect(), theme::colours().surface);
+        scenePainter.setClipRect(area());
+        if (studio_.job().pieces.empty())
+            paintEmpty(scenePainter);
+        else
+            scene()->paint(scenePainter, view_, area());
+        stale_ = false;
+    }
     QPainter painter(this);
+    painter.drawPixmap(0, 0, drawn_);
     painter.setRenderHint(QPainter::Antialiasing);
-    painter.fillRect(rect(), c.surface);
-    painter.save();
-    painter.setClipRect(area());
-    if (studio_.job().pieces.empty())
-        paintEmpty(painter);
-    else
-        scene()->paint(painter, view_, area());
-    painter.restore();
     paintRulers(painter);
 }
 
@@ -214,8 +225,10 @@ void Bench::mouseMoveEvent(QMouseEvent* event)
     if (active_) {
         const QPointF before = view_.origin;
         active_->move(event, view_);
-        if (view_.origin != before)
+        if (view_.origin != before) {
             fitted_ = false;
+            stale_ = true;
+        }
     } else {
         Qt::CursorShape shape = Qt::ArrowCursor;
         for (const auto& tool : tools_)
@@ -272,6 +285,12 @@ void Bench::keyReleaseEvent(QKeyEvent* event)
         setCursor(Qt::ArrowCursor);
     }
     QWidget::keyReleaseEvent(event);
+}
+
+void Bench::changeEvent(QEvent* event)
+{
+    stale_ = true; // another theme or scale
+    QWidget::changeEvent(event);
 }
 
 void Bench::leaveEvent(QEvent*)

@@ -4,6 +4,7 @@
 #include "bench/scene.h"
 #include "bench/tool.h"
 
+#include <QPixmap>
 #include <QWidget>
 
 class QLabel;
@@ -34,6 +35,7 @@ protected:
     void keyPressEvent(QKeyEvent*) override;
     void keyReleaseEvent(QKeyEvent*) override;
     void leaveEvent(QEvent*) override;
+    void changeEvent(QEvent* event) override;
     void dragEnterEvent(QDragEnterEvent*) override;
     void dropEvent(QDropEvent*) override;
 
@@ -58,6 +60,8 @@ private:
     Scene* lastScene_ = nullptr;
     int lastPiece_ = -2;
     QRectF lastExtent_;
+    QPixmap drawn_;      // the scene as last drawn: the pointer moves without drawing it again
+    bool stale_ = true;
 };
 
 } // namespace yokai

@@ -6,18 +6,21 @@
 
 namespace yokai::paint {
 
-void line(QPainter& painter, const QPainterPath& path, LineKind kind, const QTransform& map, double width)
+void line(QPainter& painter, const ClosedPaths& paths, LineKind kind, const QTransform& map, double width)
 {
     painter.save();
     painter.setTransform(map, true);
     painter.setBrush(Qt::NoBrush);
+    const QRectF seen = painter.transform().inverted().mapRect(QRectF(painter.viewport()));
     QPen halo(QColor(255, 255, 255, 190), width + 2.4);
     halo.setCosmetic(true);
-    halo.setJoinStyle(Qt::RoundJoin);
-    painter.setPen(halo);
-    painter.drawPath(path);
-    painter.setPen(theme::linePen(kind, width));
-    painter.drawPath(path);
+    halo.setJoinStyle(Qt::BevelJoin);
+    for (const QPen& pen : {halo, theme::linePen(kind, width)}) {
+        painter.setPen(pen);
+        for (const QPainterPath& path : paths)
+            if (path.controlPointRect().intersects(seen))
+                painter.drawPath(path);
+    }
     painter.restore();
 }
 

@@ -8,8 +8,8 @@ class QPainter;
 
 namespace yokai::paint {
 
-// A line of a kind with its halo; the path in mm, `map` to the screen.
-void line(QPainter& painter, const QPainterPath& path, LineKind kind, const QTransform& map, double width = 2);
+// A line of a kind with its halo; the paths in mm, `map` to the screen.
+void line(QPainter& painter, const ClosedPaths& paths, LineKind kind, const QTransform& map, double width = 2);
 // A picture of `size` mm at mm (0, 0) under `map`.
 void picture(QPainter& painter, const ImagePyramid& pyramid, QSizeF size, const QTransform& map);
 // A small label with its middle at `at`, on the screen.

@@ -24,7 +24,7 @@ struct TestCutResult {
     double worst = 0, mean = 0;  // how far it landed from where the print has its line
     Point worstAt;
     Point worstShouldBe;
-    QPainterPath landedPath, truePath; // for drawing, y up
+    std::vector<QPainterPath> landedPaths, truePaths; // for drawing, y up
 };
 
 // Throws Error or Cancelled. `standIn` is the program to start.

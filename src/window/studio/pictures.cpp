@@ -68,19 +68,20 @@ const QImage& ImagePyramid::at(double scale) const
     return levels[level];
 }
 
-QPainterPath painterPath(const Paths& paths)
+ClosedPaths painterPaths(const Paths& paths)
 {
-    QPainterPath out;
+    ClosedPaths out;
     const auto q = [](Point p) { return QPointF(p.x, p.y); };
     for (const Path& path : paths) {
-        out.moveTo(q(path.start));
+        QPainterPath one(q(path.start));
         for (const Segment& s : path.segments) {
             if (s.line)
-                out.lineTo(q(s.end));
+                one.lineTo(q(s.end));
             else
-                out.cubicTo(q(s.c1), q(s.c2), q(s.end));
+                one.cubicTo(q(s.c1), q(s.c2), q(s.end));
         }
-        out.closeSubpath();
+        one.closeSubpath();
+        out.push_back(std::move(one));
     }
     return out;
 }
@@ -89,7 +90,7 @@ PiecePicture PictureCache::of(const PieceResult& piece, const Work& work)
 {
     PiecePicture out;
     for (const CutLine& line : piece.lines)
-        out.lines.push_back(painterPath(*line.paths));
+        out.lines.push_back(painterPaths(*line.paths));
     if (!piece.pixels)
         return out;
     const std::shared_ptr<const Gray8> printed = piece.parts ? piece.parts->printed : nullptr;

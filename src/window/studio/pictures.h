@@ -19,10 +19,14 @@ struct ImagePyramid {
     bool empty() const { return levels.empty(); }
 };
 
+// The closed paths of one cut line, mm, each on its own: stroking many at once costs
+// far more than stroking them one by one.
+using ClosedPaths = std::vector<QPainterPath>;
+
 struct PiecePicture {
     std::shared_ptr<const ImagePyramid> working; // kept, and faded what is not
     std::shared_ptr<const ImagePyramid> printed; // only what is kept
-    std::vector<QPainterPath> lines;             // one a cut line, mm
+    std::vector<ClosedPaths> lines;              // one a cut line
     QImage thumbnail;                            // 56 px, printed
 };
 
@@ -42,6 +46,6 @@ private:
     std::vector<Entry> entries_;
 };
 
-QPainterPath painterPath(const Paths& paths);
+ClosedPaths painterPaths(const Paths& paths);
 
 } // namespace yokai

@@ -2,11 +2,12 @@
 
 #include "formats/project/project.h"
 
-#include <QBuffer>
 #include <QFileInfo>
 #include <QImage>
 #include <QMimeData>
 #include <QThread>
+
+#include <cstring>
 
 namespace yokai {
 
@@ -39,7 +40,9 @@ Studio::Studio(QObject* parent) : QObject(parent), worker_(new DeriveWorker(this
         else if (deriving_ && !busy_)
             emit progressed(fraction, step);
     });
-    connect(worker_, &DeriveWorker::idle, this, [this] {
+    connect(worker_, &DeriveWorker::idle, this, [this](quint64 request) {
+        if (request != request_)
+            return; // asked again meanwhile
         deriving_ = false;
         upToDate_ = true;
         if (!busy_)
@@ -161,7 +164,7 @@ void Studio::changed(bool live)
         emit testCutChanged();
     }
     deriving_ = true;
-    worker_->request(job_, live);
+    request_ = worker_->request(job_, live);
     emit jobChanged();
     emit workChanged();
 }
@@ -269,20 +272,21 @@ bool Studio::openMime(const QMimeData& data)
     background(
         tr("Pasting"),
         [image, pieces](const Work&) -> QString {
-            QByteArray png;
-            QBuffer buffer(&png);
             // Screens claim 96 dots an inch for every picture; that is no statement about its size.
-            QImage plain = image;
-            plain.setDotsPerMeterX(0);
-            plain.setDotsPerMeterY(0);
-            plain.save(&buffer, "PNG", 90);
+            const QImage plain = image.convertToFormat(QImage::Format_RGBA8888);
+            Rgba8 pixels(plain.width(), plain.height());
+            for (int y = 0; y < plain.height(); ++y)
+                std::memcpy(pixels.row(y), plain.constScanLine(y), std::size_t(plain.width()) * sizeof(Rgba));
             Piece piece;
             piece.name = "Pasted picture";
-            piece.artwork.picture = pictureFromBytes(Bytes(png.begin(), png.end()), "pasted.png");
+            piece.artwork.picture = pictureFromBytes(encodePng(pixels), "pasted.png");
             pieces->push_back(std::move(piece));
             return {};
         },
-        [this, pieces] { addPieces(std::move(*pieces)); });
+        [this, pieces] {
+            addPieces(std::move(*pieces));
+            say(tr("Pasted at 300 ppi, since the clipboard says no size. Type its true width under Artwork."));
+        });
     return true;
 }
 

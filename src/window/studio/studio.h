@@ -111,6 +111,7 @@ private:
     Station station_ = Station::CutLines;
     int piece_ = -1, selectedPart_ = -1;
     Unit unit_ = Unit::Mm;
+    quint64 request_ = 0; // the last one made of the worker
     QString path_;
     std::shared_ptr<const TestCutResult> testCut_;
     std::stop_source task_;

@@ -15,7 +15,7 @@ DeriveWorker::~DeriveWorker()
     wake_.notify_all();
 }
 
-void DeriveWorker::request(const Job& job, bool live)
+quint64 DeriveWorker::request(const Job& job, bool live)
 {
     const std::scoped_lock lock(mutex_);
     waiting_ = job;
@@ -23,6 +23,7 @@ void DeriveWorker::request(const Job& job, bool live)
     if (running_ && (!live || ran > std::chrono::milliseconds(400)))
         current_.request_stop();
     wake_.notify_all();
+    return ++requests_;
 }
 
 void DeriveWorker::stop()
@@ -64,13 +65,15 @@ void DeriveWorker::run()
             emit progressed(-1, tr("There is not enough memory for this job; close other programs or use smaller pictures."));
         }
         bool nothingWaits = false;
+        quint64 last = 0;
         {
             const std::scoped_lock lock(mutex_);
             running_ = false;
             nothingWaits = !waiting_;
+            last = requests_;
         }
         if (nothingWaits)
-            emit idle();
+            emit idle(last);
     }
 }
 

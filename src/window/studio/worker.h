@@ -27,13 +27,14 @@ public:
     explicit DeriveWorker(QObject* parent = nullptr);
     ~DeriveWorker() override;
     // `live`: one of many in a row (a slider); the run under way may finish first.
-    void request(const Job& job, bool live);
+    // Gives the request's number; idle() tells the number of the last one worked on.
+    quint64 request(const Job& job, bool live);
     void stop();
 
 signals: // delivered on the receiver's thread
     void finished(std::shared_ptr<const yokai::Shown> shown);
     void progressed(double fraction, QString step);
-    void idle();
+    void idle(quint64 request);
 
 private:
     void run();
@@ -43,6 +44,7 @@ private:
     std::mutex mutex_;
     std::condition_variable wake_;
     std::optional<Job> waiting_;
+    quint64 requests_ = 0;
     std::stop_source current_;
     bool running_ = false, quit_ = false;
     std::chrono::steady_clock::time_point began_;

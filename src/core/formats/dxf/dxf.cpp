@@ -85,7 +85,9 @@ std::string writeDxf(const Drawing& d, Content content)
             dxf.writeLayer(dw, DL_LayerData(layerName(kind), 0), DL_Attributes("", colourOf(kind), -1, "CONTINUOUS", 1.0));
         dxf.writeLayer(dw, DL_LayerData("MARKS", 0), DL_Attributes("", 7, -1, "CONTINUOUS", 1.0));
         dw.tableEnd();
+        dw.tableStyle(1);
         dxf.writeStyle(dw, DL_StyleData("Standard", 0, 0.0, 1.0, 0.0, 0, 2.5, "txt", ""));
+        dw.tableEnd();
         dxf.writeView(dw);
         dxf.writeUcs(dw);
         dw.tableAppid(1);

@@ -19,6 +19,15 @@ constexpr double pointsPerMm = 72 / 25.4;
 std::string number(double v) { return plainNumber(v, 4); }
 std::string pair(Point p) { return number(p.x) + " " + number(p.y) + " "; }
 
+// qpdf writes most bytes of a name safely by itself; a '#' it takes for an escape.
+std::string nameText(const std::string& text)
+{
+    std::string out = "/";
+    for (const char c : text)
+        out += c == '#' ? std::string("#23") : std::string(1, c);
+    return out;
+}
+
 Object separation(QPDF& pdf, const std::string& name, const std::array<double, 4>& ink)
 {
     Object tint = Object::newDictionary();
@@ -33,7 +42,7 @@ Object separation(QPDF& pdf, const std::string& name, const std::array<double, 4
     tint.replaceKey("/C0", none);
     tint.replaceKey("/C1", full);
     return pdf.makeIndirectObject(Object::newArray(
-        std::vector{Object::newName("/Separation"), Object::newName("/" + name), Object::newName("/DeviceCMYK"), tint}));
+        std::vector{Object::newName("/Separation"), Object::newName(nameText(name)), Object::newName("/DeviceCMYK"), tint}));
 }
 
 std::array<double, 4> inkOf(LineKind kind)

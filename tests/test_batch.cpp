@@ -1,0 +1,138 @@
+#include "run.h"
+
+#include <QDir>
+#include <QJsonArray>
+#include <QJsonDocument>
+#include <QJsonObject>
+#include <QTemporaryDir>
+#include <QTest>
+
+#include <unistd.h>
+
+using namespace yokai::test;
+
+class TestBatch : public QObject {
+    Q_OBJECT
+    QTemporaryDir dir_;
+    const QString pictures_ = QStringLiteral(YOKAI_DEMO_PICTURES "/");
+    QString file(const QString& name) const { return dir_.filePath(name); }
+    static Ran batch(const QStringList& args) { return run(YOKAI_BATCH, args); }
+    static QJsonObject json(const QString& text) { return QJsonDocument::fromJson(text.toUtf8()).object(); }
+
+private slots:
+    void outlineReportsWhatItMade()
+    {
+        const Ran r = batch({"outline", pictures_ + "umbrella-imp.png", "--line", "through:2mm", "--line", "kiss:-0.5mm", "--width", "60mm", "--out", file("a.svg"), "--out", file("a.dxf"), "--report", "-"});
+        QVERIFY2(r.code == 0, qPrintable(r.err));
+        const QJsonObject report = json(r.out);
+        QCOMPARE(report["artwork"]["ppi_from"].toString(), QString("option"));
+        QCOMPARE(report["artwork"]["size_mm"][0].toDouble(), 60.0);
+        QCOMPARE(report["keep"]["rule"].toString(), QString("alpha"));
+        const QJsonArray lines = report["lines"].toArray();
+        QCOMPARE(lines.size(), 2);
+        QCOMPARE(lines[1]["kind"].toString(), QString("kiss"));
+        QVERIFY(lines[0]["area_mm2"].toDouble() > lines[1]["area_mm2"].toDouble());
+        for (const char* step : {"decode", "keep", "outline", "offset", "fit", "write", "total"})
+            QVERIFY(report["timing_ms"][step].isDouble());
+        QVERIFY(read(file("a.svg")).contains("id=\"cut-kiss\""));
+    }
+
+    void sheetFillsAndSplits()
+    {
+        const Ran r = batch({"sheet", pictures_ + "river-imp.png", "--width", "1.5in", "--copies", "fill", "--paper", "letter", "--landscape", "--gap", "2mm", "--print", file("p.pdf"), "--cut", file("c.dxf"),
+                             "--report", file("r.json")});
+        QVERIFY2(r.code == 0, qPrintable(r.err));
+        const QJsonObject report = json(QString::fromUtf8(read(file("r.json"))));
+        QCOMPARE(report["sheet"]["size_mm"][0].toDouble(), 279.4);
+        QVERIFY(report["sheet"]["copies"].toInt() >= 15);
+        QCOMPARE(report["sheet"]["marks_mm"].toArray().size(), 5);
+        // y up: the first mark is at the top left.
+        QVERIFY(std::abs(report["sheet"]["marks_mm"][0][1].toDouble() - (215.9 - 12)) < 1e-6);
+        QVERIFY(read(file("p.pdf")).startsWith("%PDF-1.6") && read(file("c.dxf")).contains("MARKS"));
+    }
+
+    void registerMovesTheCut()
+    {
+        // The sheet printed 0.4 % too wide, turned by 0.5 degrees and shifted.
+        const double k = 1.004, c = std::cos(0.5 * M_PI / 180), s = std::sin(0.5 * M_PI / 180);
+        QJsonArray marks;
+        for (const auto& [x, y] : {std::pair(12.0, 285.0), {198.0, 285.0}, {198.0, 12.0}, {12.0, 12.0}})
+            marks.append(QJsonObject{{"design_mm", QJsonArray{x, y}}, {"measured_mm", QJsonArray{k * (c * x - s * y) + 2, k * (s * x + c * y) - 1}}});
+        write(file("m.json"), QJsonDocument(QJsonObject{{"marks", marks}}).toJson());
+        const Ran r = batch({"register", YOKAI_DEMO_JOB, "--measured", file("m.json"), "--out", file("moved.svg"), "--report", "-"});
+        QVERIFY2(r.code == 0, qPrintable(r.err));
+        const QJsonObject fit = json(r.out)["fit"].toObject();
+        QCOMPARE(fit["model"].toString(), QString("scaled"));
+        QVERIFY(std::abs(fit["turn_deg"].toDouble() - 0.5) < 1e-4);
+        QVERIFY(std::abs(fit["scale"][0].toDouble() - k) < 1e-6);
+        // A mark measured 2 mm off refuses the cut and writes nothing.
+        QJsonObject bad = marks[1].toObject();
+        bad["measured_mm"] = QJsonArray{bad["measured_mm"][0].toDouble() + 2, bad["measured_mm"][1].toDouble()};
+        marks[1] = bad;
+        write(file("bad.json"), QJsonDocument(QJsonObject{{"marks", marks}}).toJson());
+        const Ran refused = batch({"register", YOKAI_DEMO_JOB, "--measured", file("bad.json"), "--fit", "rigid", "--max-residual", "0.3mm", "--out", file("never.svg")});
+        QCOMPARE(refused.code, 1);
+        QVERIFY(refused.err.contains("mark "));
+        QVERIFY(!QFile::exists(file("never.svg")));
+    }
+
+    void endsAsPromised_data()
+    {
+        QTest::addColumn<QStringList>("args");
+        QTest::addColumn<int>("code");
+        QTest::addColumn<QString>("says");
+        const QString imp = pictures_ + "umbrella-imp.png", out = file("x.svg");
+        write(file("empty.png"), {});
+        write(file("text.png"), "no picture at all");
+        write(file("cut.png"), read(imp).left(20'000));
+        write(file("cut.jpg"), read(pictures_ + "kettle-badger.jpg").left(9'000));
+        write(file("kept.svg"), "before");
+        const auto row = [](const char* name, const QStringList& args, int code, const char* says) { QTest::newRow(name) << args << code << QString::fromLatin1(says); };
+        row("empty", {"outline", file("empty.png"), "--out", out}, 3, "empty");
+        row("not a picture", {"outline", file("text.png"), "--out", out}, 3, "not a PNG");
+        row("truncated png", {"outline", file("cut.png"), "--out", out}, 3, "cut short");
+        row("truncated jpeg", {"outline", file("cut.jpg"), "--out", out}, 3, "cut short");
+        row("missing", {"outline", file("none.png"), "--out", out}, 3, "check the name");
+        row("folder", {"outline", dir_.path(), "--out", out}, 3, "folder");
+        row("nothing kept", {"outline", imp, "--smallest-part", "99999mm2", "--out", out}, 3, "nothing is kept");
+        row("no such folder", {"outline", imp, "--out", file("no/where.svg")}, 4, "folder exists");
+        row("target is a folder", {"sheet", imp, "--out", file("dir.svg")}, 4, "not a folder");
+        row("no verb", {}, 2, "--help");
+        row("unknown verb", {"frobnicate"}, 2, "--help");
+        row("nothing to write", {"outline", imp}, 2, "--out");
+        row("unknown format", {"outline", imp, "--out", file("x.xyz")}, 2, ".svg");
+        row("nonsense width", {"outline", imp, "--width", "wide", "--out", out}, 2, "--width");
+        row("two sizes", {"outline", imp, "--width", "3in", "--ppi", "300", "--out", out}, 2, "only one");
+        row("nonsense level", {"outline", imp, "--level", "nan", "--out", out}, 2, "--level");
+        row("nonsense line", {"outline", imp, "--line", "wiggly:2mm", "--out", out}, 2, "KIND:OFFSET");
+        row("nonsense paper", {"sheet", imp, "--paper", "B99", "--out", out}, 2, "paper");
+        row("margin too wide", {"sheet", imp, "--margin", "150mm", "--out", out}, 2, "margin");
+        row("copies", {"sheet", imp, "--copies", "-3", "--out", out}, 2, "--copies");
+        row("vanished and strict", {"outline", imp, "--line", "through:-200mm", "--strict", "--out", out}, 1, "leaves nothing");
+    }
+    void endsAsPromised()
+    {
+        QFETCH(QStringList, args);
+        QFETCH(int, code);
+        QFETCH(QString, says);
+        QDir(dir_.path()).mkpath("dir.svg");
+        const Ran r = batch(args);
+        QVERIFY2(r.code == code, qPrintable(QString("ended with %1: %2").arg(r.code).arg(r.err)));
+        QVERIFY2(r.err.contains(says), qPrintable(r.err));
+        QCOMPARE(r.err.count('\n'), 1);
+        QVERIFY(QDir(dir_.path()).entryList({"*.part-*"}).isEmpty());
+    }
+
+    void anExistingFileIsReplacedOnlyByAWholeOne()
+    {
+        QCOMPARE(batch({"outline", file("text.png"), "--out", file("kept.svg")}).code, 3);
+        QCOMPARE(read(file("kept.svg")), QByteArray("before"));
+        QCOMPARE(batch({"outline", pictures_ + "river-imp.png", "--out", file("kept.svg")}).code, 0);
+        QVERIFY(read(file("kept.svg")).endsWith("</svg>\n"));
+        QCOMPARE(batch({"--version"}).code, 0);
+        QCOMPARE(batch({"sheet", "--help"}).code, 0);
+    }
+};
+
+QTEST_GUILESS_MAIN(TestBatch)
+#include "test_batch.moc"

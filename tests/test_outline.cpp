@@ -1,0 +1,145 @@
+#include "outline/offset.h"
+#include "path/fit.h"
+#include "shapes.h"
+
+#include <QTest>
+
+#include <numbers>
+
+using namespace yokai;
+using namespace yokai::test;
+
+class TestOutline : public QObject {
+    Q_OBJECT
+private slots:
+    // An anti-aliased disc of 20.3 mm at 300 ppi against the true circle.
+    void disc_data()
+    {
+        QTest::addColumn<double>("offset");
+        for (const double mm : {0.0, 2.0, -1.0, 5.0, 0.3, -3.0, 10.0})
+            QTest::newRow(qPrintable(QString::number(mm))) << mm;
+    }
+    void disc()
+    {
+        QFETCH(double, offset);
+        const double r = 10.15 * pxPerMm300;
+        const Point c{190.3, 187.6};
+        const Gray8 g = drawn(380, 376, [&](double x, double y) { return std::hypot(x - c.x, y - c.y) < r; });
+        const Paths paths = outlineAt(g, offset * pxPerMm300);
+        QCOMPARE(paths.size(), std::size_t(1));
+        QVERIFY(paths[0].nodes() <= 8);
+        double off = 0;
+        for (const Point p : flatten(paths[0], 0.005))
+            off = std::max(off, std::abs(distance(p, c) - (r + offset * pxPerMm300)) / pxPerMm300);
+        QVERIFY2(off < 0.02, qPrintable(QString::number(off)));
+    }
+
+    void ringHasTwoSides()
+    {
+        const Point c{160.2, 161.7};
+        const Gray8 g = drawn(320, 320, [&](double x, double y) { const double d = std::hypot(x - c.x, y - c.y); return d < 130 && d > 60; });
+        const Contours edge = traceEdge(g);
+        QCOMPARE(edge.size(), std::size_t(2));
+        QVERIFY(edge[0].area > 0 && edge[1].area < 0);
+        QCOMPARE(edge[1].parent, 0);
+        const Paths out = outlineAt(g, 12);
+        QCOMPARE(out.size(), std::size_t(2));
+        QVERIFY(nodesOf(out) <= 16);
+        // The offset region: an outer circle of 142 and an opening of 48.
+        QVERIFY(std::abs(areaOf(out) / (std::numbers::pi * (142.0 * 142 - 48.0 * 48)) - 1) < 2e-3);
+        QCOMPARE(outlineAt(g, 62).size(), std::size_t(1)); // the opening has closed
+        QCOMPARE(outlineAt(g, -36).size(), std::size_t(0)); // nothing is left of the ring
+    }
+
+    void lobedGear()
+    {
+        const Point c{250.2, 250.6};
+        const Polyline edge = lobes(c, 190, 24, 11);
+        const Gray8 g = drawn(500, 500, [&](double x, double y) {
+            const double a = std::atan2(y - c.y, x - c.x);
+            return std::hypot(x - c.x, y - c.y) < 190 + 24 * std::cos(11 * a);
+        });
+        for (const double mm : {0.0, 0.5, 2.0, -1.0, 5.0}) {
+            const Paths paths = outlineAt(g, mm * pxPerMm300);
+            QCOMPARE(paths.size(), std::size_t(1));
+            QVERIFY2(paths[0].nodes() <= 48, qPrintable(QString("%1: %2 nodes").arg(mm).arg(paths[0].nodes())));
+            const double off = worst(paths, truth(edge), mm * pxPerMm300) / pxPerMm300;
+            QVERIFY2(off < 0.02, qPrintable(QString("%1: %2 mm").arg(mm).arg(off)));
+        }
+    }
+
+    // Between nodes that are no corners, the line does not kink.
+    void smoothNodesDoNotKink()
+    {
+        const Point c{250.2, 250.6};
+        const Gray8 g = drawn(500, 500, [&](double x, double y) {
+            const double a = std::atan2(y - c.y, x - c.x);
+            return std::hypot(x - c.x, y - c.y) < 190 + 24 * std::cos(7 * a);
+        });
+        for (const double mm : {0.0, 1.0, 4.0}) {
+            for (const Path& p : outlineAt(g, mm * pxPerMm300))
+                for (std::size_t i = 0; i < p.nodes(); ++i) {
+                    if (p.corners[i])
+                        continue;
+                    const std::size_t k = (i + 1) % p.nodes();
+                    const Point from = i == 0 ? p.start : p.segments[i - 1].end;
+                    const Point a = unit(tangentOn(from, p.segments[i], 1)), b = unit(tangentOn(p.segments[i].end, p.segments[k], 0));
+                    const double turn = std::atan2(std::abs(cross(a, b)), dot(a, b)) * 180 / std::numbers::pi;
+                    QVERIFY2(turn < 2, qPrintable(QString("%1: %2 degrees").arg(mm).arg(turn)));
+                }
+        }
+    }
+
+    void cornersComeBackSharp()
+    {
+        const Polyline square = {{40.3, 50.7}, {300.3, 50.7}, {300.3, 240.2}, {40.3, 240.2}};
+        const Gray8 g = drawn(340, 290, [&](double x, double y) { return contains(square, {x, y}); });
+        const Paths paths = outlineAt(g, 0);
+        QCOMPARE(paths.size(), std::size_t(1));
+        QCOMPARE(paths[0].nodes(), std::size_t(4));
+        for (const Point corner : square) {
+            double nearest = 1e9;
+            for (const Segment& s : paths[0].segments)
+                nearest = std::min(nearest, distance(s.end, corner));
+            QVERIFY2(nearest < 0.12, qPrintable(QString::number(nearest)));
+        }
+    }
+
+    void degenerateInput()
+    {
+        QVERIFY(traceEdge(Gray8(5, 5, 0)).empty());
+        const Contours all = traceEdge(Gray8(40, 30, 255));
+        QCOMPARE(all.size(), std::size_t(1));
+        QVERIFY(std::abs(all[0].area - 1200) < 1); // the edge lies on the picture's border
+        Gray8 dot(9, 9, 0);
+        dot.at(4, 4) = 255;
+        QCOMPARE(traceEdge(dot).size(), std::size_t(1));
+        QVERIFY(!outlineAt(dot, 20).empty());
+        const DistanceField nothing(Contours{});
+        QVERIFY(nothing.at(5).empty());
+        QVERIFY(fitClosed({}, {}, 1).segments.empty());
+    }
+
+    void partsLieWithinOpenings()
+    {
+        // A ring, a disc in its opening, and an opening in that disc.
+        const Gray8 g = drawn(200, 200, [](double x, double y) {
+            const double d = std::hypot(x - 100, y - 100);
+            return (d < 90 && d > 70) || (d < 50 && d > 20);
+        });
+        const Contours edge = traceEdge(g);
+        QCOMPARE(edge.size(), std::size_t(4));
+        for (int i = 0; i < 4; ++i)
+            QCOMPARE(edge[std::size_t(i)].parent, i - 1);
+    }
+
+    void stopIsObeyed()
+    {
+        std::stop_source source;
+        source.request_stop();
+        QVERIFY_EXCEPTION_THROWN(traceEdge(Gray8(100, 100, 255), {source.get_token(), {}}), Cancelled);
+    }
+};
+
+QTEST_APPLESS_MAIN(TestOutline)
+#include "test_outline.moc"
