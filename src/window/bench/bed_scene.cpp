@@ -29,23 +29,15 @@ void BedScene::paint(QPainter& painter, const View& view, const QRectF&)
     painter.setRenderHint(QPainter::SmoothPixmapTransform);
     painter.drawImage(view.toScreen(extent()), cut->bed);
     const QTransform map = QTransform::fromScale(1, -1) * view.transform();
-    painter.save();
-    painter.setTransform(map, true);
-    painter.setBrush(Qt::NoBrush);
-    // Where the print has its line, thin; where the cut landed, bold.
-    for (const auto& [colour, width] : {std::pair(QColor(255, 255, 255, 200), 4.0), std::pair(theme::lineColour(LineKind::Through), 1.8)}) {
-        QPen pen(colour, width);
-        pen.setCosmetic(true);
-        painter.setPen(pen);
-        for (const QPainterPath& path : cut->landedPaths)
-            painter.drawPath(path);
-    }
-    QPen ideal(QColor("#f2b632"), 1);
-    ideal.setCosmetic(true);
-    painter.setPen(ideal);
-    for (const QPainterPath& path : cut->truePaths)
-        painter.drawPath(path);
-    painter.restore();
+    // Where the cut landed, bold; where the print has its line, thin over it.
+    const auto lines = [](const std::vector<Stroke>& strokes) {
+        std::vector<Polyline> out;
+        for (const Stroke& s : strokes)
+            out.push_back(s.points);
+        return out;
+    };
+    paint::outlines(painter, lines(cut->landed), {QPen(QColor(255, 255, 255, 200), 4), QPen(theme::lineColour(LineKind::Through), 1.8)}, map);
+    paint::outlines(painter, lines(cut->ideal), {QPen(QColor("#f2b632"), 1)}, map);
 
     for (std::size_t i = 0; i < cut->marks.size(); ++i) {
         const QPointF at = view.toScreen(down(cut->marks[i].measured));

@@ -6,22 +6,44 @@
 
 namespace yokai::paint {
 
-void line(QPainter& painter, const ClosedPaths& paths, LineKind kind, const QTransform& map, double width)
+void outlines(QPainter& painter, const std::vector<Polyline>& lines, std::initializer_list<QPen> pens, const QTransform& map)
 {
+    const QRectF seen = QRectF(painter.viewport()).adjusted(-8, -8, 8, 8);
+    std::vector<QPolygonF> shapes;
+    for (const Polyline& line : lines) {
+        QPolygonF shape;
+        shape.reserve(qsizetype(line.size()) + 1);
+        for (const Point p : line) {
+            const QPointF at = map.map(q(p));
+            // Points nearer than a third of a pixel add nothing to see.
+            if (shape.isEmpty() || (at - shape.last()).manhattanLength() > 0.34)
+                shape << at;
+        }
+        if (shape.size() > 1 && shape.boundingRect().intersects(seen)) {
+            shape << shape.first();
+            shapes.push_back(std::move(shape));
+        }
+    }
     painter.save();
-    painter.setTransform(map, true);
     painter.setBrush(Qt::NoBrush);
-    const QRectF seen = painter.transform().inverted().mapRect(QRectF(painter.viewport()));
-    QPen halo(QColor(255, 255, 255, 190), width + 2.4);
-    halo.setCosmetic(true);
-    halo.setJoinStyle(Qt::BevelJoin);
-    for (const QPen& pen : {halo, theme::linePen(kind, width)}) {
+    for (const QPen& pen : pens) {
         painter.setPen(pen);
-        for (const QPainterPath& path : paths)
-            if (path.controlPointRect().intersects(seen))
-                painter.drawPath(path);
+        for (const QPolygonF& shape : shapes)
+            painter.drawPolyline(shape);
     }
     painter.restore();
+}
+
+void line(QPainter& painter, const Paths& paths, LineKind kind, const QTransform& map, double width)
+{
+    const double scale = std::hypot(map.m11(), map.m12()) * painter.device()->devicePixelRatioF();
+    std::vector<Polyline> lines;
+    lines.reserve(paths.size());
+    for (const Path& path : paths)
+        lines.push_back(flatten(path, 0.15 / scale));
+    QPen halo(QColor(255, 255, 255, 190), width + 2.4);
+    halo.setJoinStyle(Qt::BevelJoin);
+    outlines(painter, lines, {halo, theme::linePen(kind, width)}, map);
 }
 
 void picture(QPainter& painter, const ImagePyramid& pyramid, QSizeF size, const QTransform& map)

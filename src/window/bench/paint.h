@@ -4,12 +4,19 @@
 #include "bench/view.h"
 #include "studio/pictures.h"
 
+#include <QPen>
+
+#include <initializer_list>
+
 class QPainter;
 
 namespace yokai::paint {
 
-// A line of a kind with its halo; the paths in mm, `map` to the screen.
-void line(QPainter& painter, const ClosedPaths& paths, LineKind kind, const QTransform& map, double width = 2);
+// A line of a kind with its halo; the paths in mm, `map` to the screen. Curves are
+// flattened for the zoom at hand: stroking curves is many times slower.
+void line(QPainter& painter, const Paths& paths, LineKind kind, const QTransform& map, double width = 2);
+// Closed runs of points in mm, stroked with the pens one after the other.
+void outlines(QPainter& painter, const std::vector<Polyline>& lines, std::initializer_list<QPen> pens, const QTransform& map);
 // A picture of `size` mm at mm (0, 0) under `map`.
 void picture(QPainter& painter, const ImagePyramid& pyramid, QSizeF size, const QTransform& map);
 // A small label with its middle at `at`, on the screen.

@@ -45,9 +45,9 @@ void PieceScene::paint(QPainter& painter, const View& view, const QRectF& clip)
     if (station == Station::Keep || station == Station::Artwork)
         paintParts(painter, view);
     const bool faint = station == Station::Artwork || station == Station::Keep;
-    for (std::size_t i = 0; i < r->lines.size() && i < picture->lines.size(); ++i) {
+    for (const CutLine& line : r->lines) {
         painter.setOpacity(faint ? 0.55 : 1);
-        paint::line(painter, picture->lines[i], r->lines[i].kind, view.transform());
+        paint::line(painter, *line.paths, line.kind, view.transform());
         painter.setOpacity(1);
     }
     if (station == Station::TouchUp)

@@ -52,8 +52,8 @@ void SheetScene::paint(QPainter& painter, const View& view, const QRectF& clip)
             continue;
         if (picture.printed)
             paint::picture(painter, *picture.printed, {result.width, result.height}, map);
-        for (std::size_t i = 0; i < picture.lines.size(); ++i)
-            paint::line(painter, picture.lines[i], result.lines[i].kind, map, 1.4);
+        for (const CutLine& line : result.lines)
+            paint::line(painter, *line.paths, line.kind, map, 1.4);
         if (place.piece == studio_.piece()) {
             painter.setPen(QPen(c.accent, 1, Qt::DashLine));
             painter.setBrush(Qt::NoBrush);

@@ -73,19 +73,6 @@ Point expected(const std::vector<MarkPair>& found, Point design)
     return fitMarks(found, FitModel::Scaled).map(design);
 }
 
-std::vector<QPainterPath> pathsOf(const std::vector<Stroke>& strokes)
-{
-    std::vector<QPainterPath> out;
-    for (const Stroke& s : strokes) {
-        QPainterPath path(QPointF(s.points[0].x, s.points[0].y));
-        for (std::size_t i = 1; i < s.points.size(); ++i)
-            path.lineTo(s.points[i].x, s.points[i].y);
-        path.closeSubpath();
-        out.push_back(std::move(path));
-    }
-    return out;
-}
-
 } // namespace
 
 QString standInProgram()
@@ -184,8 +171,7 @@ TestCutResult runTestCut(const Job& job, const Derived& derived, const QString& 
         out.landed.push_back(std::move(landed));
     }
     out.mean = sum / double(std::max<std::size_t>(1, count));
-    out.landedPaths = pathsOf(out.landed);
-    out.truePaths = pathsOf(ideal);
+    out.ideal = std::move(ideal);
     work.report(1, "done");
     return out;
 }

@@ -7,7 +7,6 @@
 #include "register/fit.h"
 
 #include <QImage>
-#include <QPainterPath>
 
 #include <optional>
 
@@ -24,7 +23,7 @@ struct TestCutResult {
     double worst = 0, mean = 0;  // how far it landed from where the print has its line
     Point worstAt;
     Point worstShouldBe;
-    std::vector<QPainterPath> landedPaths, truePaths; // for drawing, y up
+    std::vector<Stroke> ideal;   // where the print has its lines
 };
 
 // Throws Error or Cancelled. `standIn` is the program to start.

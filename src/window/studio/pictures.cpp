@@ -68,29 +68,9 @@ const QImage& ImagePyramid::at(double scale) const
     return levels[level];
 }
 
-ClosedPaths painterPaths(const Paths& paths)
-{
-    ClosedPaths out;
-    const auto q = [](Point p) { return QPointF(p.x, p.y); };
-    for (const Path& path : paths) {
-        QPainterPath one(q(path.start));
-        for (const Segment& s : path.segments) {
-            if (s.line)
-                one.lineTo(q(s.end));
-            else
-                one.cubicTo(q(s.c1), q(s.c2), q(s.end));
-        }
-        one.closeSubpath();
-        out.push_back(std::move(one));
-    }
-    return out;
-}
-
 PiecePicture PictureCache::of(const PieceResult& piece, const Work& work)
 {
     PiecePicture out;
-    for (const CutLine& line : piece.lines)
-        out.lines.push_back(painterPaths(*line.paths));
     if (!piece.pixels)
         return out;
     const std::shared_ptr<const Gray8> printed = piece.parts ? piece.parts->printed : nullptr;

@@ -6,7 +6,6 @@
 #include "job/derive.h"
 
 #include <QImage>
-#include <QPainterPath>
 
 #include <vector>
 
@@ -19,14 +18,9 @@ struct ImagePyramid {
     bool empty() const { return levels.empty(); }
 };
 
-// The closed paths of one cut line, mm, each on its own: stroking many at once costs
-// far more than stroking them one by one.
-using ClosedPaths = std::vector<QPainterPath>;
-
 struct PiecePicture {
     std::shared_ptr<const ImagePyramid> working; // kept, and faded what is not
     std::shared_ptr<const ImagePyramid> printed; // only what is kept
-    std::vector<ClosedPaths> lines;              // one a cut line
     QImage thumbnail;                            // 56 px, printed
 };
 
@@ -45,7 +39,5 @@ private:
     };
     std::vector<Entry> entries_;
 };
-
-ClosedPaths painterPaths(const Paths& paths);
 
 } // namespace yokai
