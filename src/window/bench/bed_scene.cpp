@@ -12,22 +12,22 @@ namespace {
 QPointF down(Point p) { return {p.x, -p.y}; }
 }
 
-QRectF BedScene::extent() const
+QRectF BedScene::extent(const BenchState& state) const
 {
-    const auto cut = studio_.testCut();
+    const auto& cut = state.testCut;
     if (!cut)
         return {};
     return {cut->bedCorner.x, -cut->bedCorner.y, cut->bed.width() / cut->bedPxPerMm, cut->bed.height() / cut->bedPxPerMm};
 }
 
-void BedScene::paint(QPainter& painter, const View& view, const QRectF&)
+void BedScene::paint(QPainter& painter, const BenchState& state, const View& view, const QRectF&) const
 {
-    const auto cut = studio_.testCut();
+    const auto& cut = state.testCut;
     if (!cut)
         return;
     const auto& c = theme::colours();
     painter.setRenderHint(QPainter::SmoothPixmapTransform);
-    painter.drawImage(view.toScreen(extent()), cut->bed);
+    painter.drawImage(view.toScreen(extent(state)), cut->bed);
     const QTransform map = QTransform::fromScale(1, -1) * view.transform();
     // Where the cut landed, bold; where the print has its line, thin over it.
     const auto lines = [](const std::vector<Stroke>& strokes) {
@@ -47,7 +47,7 @@ void BedScene::paint(QPainter& painter, const View& view, const QRectF&)
         painter.setPen(QPen(c.accent, 1.6));
         painter.drawEllipse(at, 14, 14);
         // Tags stand outside the sheet, where they cover nothing.
-        const QPointF middle = view.toScreen(extent().center());
+        const QPointF middle = view.toScreen(extent(state).center());
         const QPointF outward(i == 4 ? 34 : at.x() > middle.x() ? 10 : -20, at.y() > middle.y() ? 27 : -27);
         const double residual = cut->fit ? cut->fit->residuals[i] : 0;
         paint::tag(painter, at + outward, QStringLiteral("%1 \u00b7 %2").arg(i + 1).arg(residual, 0, 'f', 3));
@@ -61,7 +61,7 @@ void BedScene::paint(QPainter& painter, const View& view, const QRectF&)
     painter.setBrush(Qt::NoBrush);
     painter.drawEllipse(landed, 11, 11);
     painter.drawLine(wanted, landed);
-    paint::tag(painter, landed + QPointF(0, landed.y() < view.toScreen(extent().center()).y() ? 28 : -28), QObject::tr("worst %1").arg(QString::fromStdString(formatMm(cut->worst, studio_.unit()))));
+    paint::tag(painter, landed + QPointF(0, landed.y() < view.toScreen(extent(state).center()).y() ? 28 : -28), QObject::tr("worst %1").arg(QString::fromStdString(formatMm(cut->worst, state.unit))));
 }
 
 } // namespace yokai

@@ -15,7 +15,7 @@ namespace {
 constexpr int ruler = 22;
 }
 
-Bench::Bench(Studio& studio, QWidget* parent) : QWidget(parent), studio_(studio), piece_(studio), sheet_(studio), bed_(studio)
+Bench::Bench(Studio& studio, QWidget* parent) : QWidget(parent), studio_(studio)
 {
     setObjectName("bench");
     setMouseTracking(true);
@@ -26,6 +26,12 @@ Bench::Bench(Studio& studio, QWidget* parent) : QWidget(parent), studio_(studio)
     tools_.push_back(std::make_unique<OffsetTool>(studio));
     for (const auto signal : {&Studio::jobChanged, &Studio::shownChanged, &Studio::viewChanged, &Studio::testCutChanged})
         connect(&studio, signal, this, &Bench::refresh);
+    connect(&renderer_, &Renderer::drawn, this, [this](const QImage& image, const View& view, const Scene* drawn) {
+        drawn_ = image;
+        drawnView_ = view;
+        drawnScene_ = drawn;
+        update();
+    });
 }
 
 Scene* Bench::scene()
@@ -40,8 +46,9 @@ Scene* Bench::scene()
 void Bench::refresh()
 {
     // Another thing to look at is shown whole; the same one stays where it is.
+    state_ = BenchState::of(studio_);
     Scene* now = scene();
-    const QRectF extent = now->extent();
+    const QRectF extent = now->extent(state_);
     if (now != lastScene_ || (now == &piece_ && studio_.piece() != lastPiece_) || (lastExtent_.isEmpty() && !extent.isEmpty())) {
         lastScene_ = now;
         lastPiece_ = studio_.piece();
@@ -51,7 +58,12 @@ void Bench::refresh()
         lastExtent_ = extent;
         fit();
     }
-    stale_ = true;
+    redraw();
+}
+
+void Bench::redraw()
+{
+    renderer_.draw({scene(), state_, view_, size(), devicePixelRatioF(), area()});
     update();
 }
 
@@ -61,13 +73,12 @@ void Bench::setView(const View& view)
 {
     view_ = view;
     emit zoomed(view_.scale / (logicalDpiX() / 25.4));
-    stale_ = true;
-    update();
+    redraw();
 }
 
 void Bench::fit()
 {
-    const QRectF extent = scene()->extent();
+    const QRectF extent = scene()->extent(state_);
     fitted_ = true;
     if (extent.isEmpty() || area().width() < 50)
         return;
@@ -91,26 +102,21 @@ void Bench::zoom(double factor) { zoomAt(area().center(), factor); }
 
 void Bench::paintEvent(QPaintEvent*)
 {
-    const qreal ratio = devicePixelRatioF();
-    if (drawn_.size() != size() * ratio) {
-        drawn_ = QPixmap(size() * ratio);
-        drawn_.setDevicePixelRatio(ratio);
-        stale_ = true;
-    }
-    if (stale_) {
-        QPainter scenePainter(&drawn_);
-        scenePainter.setRenderHint(QPainter::Antialiasing);
-        scenePainter.fillRect(rect(), theme::colours().surface);
-        scenePainter.setClipRect(area());
-        if (studio_.job().pieces.empty())
-            paintEmpty(scenePainter);
-        else
-            scene()->paint(scenePainter, view_, area());
-        stale_ = false;
-    }
     QPainter painter(this);
-    painter.drawPixmap(0, 0, drawn_);
     painter.setRenderHint(QPainter::Antialiasing);
+    painter.fillRect(rect(), theme::colours().surface);
+    if (studio_.job().pieces.empty()) {
+        paintEmpty(painter);
+    } else if (!drawn_.isNull() && drawnScene_ == scene()) {
+        painter.setClipRect(area());
+        const double k = view_.scale / drawnView_.scale;
+        const QPointF at = view_.origin - drawnView_.origin * k;
+        if (k == 1)
+            painter.drawImage(at, drawn_);
+        else
+            painter.drawImage(QRectF(at, QSizeF(drawn_.size()) / drawn_.devicePixelRatio() * k), drawn_);
+        painter.setClipping(false);
+    }
     paintRulers(painter);
 }
 
@@ -200,6 +206,7 @@ void Bench::resizeEvent(QResizeEvent*)
 {
     if (fitted_)
         fit();
+    redraw();
 }
 
 void Bench::mousePressEvent(QMouseEvent* event)
@@ -216,7 +223,7 @@ void Bench::mousePressEvent(QMouseEvent* event)
             return;
         }
     if (event->button() == Qt::LeftButton)
-        scene()->press(view_.toMm(event->position()), view_);
+        scene()->press(view_.toMm(event->position()), view_, state_, studio_);
 }
 
 void Bench::mouseMoveEvent(QMouseEvent* event)
@@ -227,7 +234,7 @@ void Bench::mouseMoveEvent(QMouseEvent* event)
         active_->move(event, view_);
         if (view_.origin != before) {
             fitted_ = false;
-            stale_ = true;
+            redraw();
         }
     } else {
         Qt::CursorShape shape = Qt::ArrowCursor;
@@ -289,8 +296,9 @@ void Bench::keyReleaseEvent(QKeyEvent* event)
 
 void Bench::changeEvent(QEvent* event)
 {
-    stale_ = true; // another theme or scale
     QWidget::changeEvent(event);
+    if (event->type() == QEvent::PaletteChange || event->type() == QEvent::StyleChange)
+        redraw(); // another theme
 }
 
 void Bench::leaveEvent(QEvent*)

@@ -1,10 +1,9 @@
 // The bench: the piece or the sheet at true scale, with rulers.
 #pragma once
 
-#include "bench/scene.h"
+#include "bench/renderer.h"
 #include "bench/tool.h"
 
-#include <QPixmap>
 #include <QWidget>
 
 class QLabel;
@@ -47,6 +46,7 @@ private:
     void paintEmpty(QPainter& painter);
     QRectF area() const; // without the rulers
     void setView(const View& view);
+    void redraw();
 
     Studio& studio_;
     PieceScene piece_;
@@ -55,13 +55,18 @@ private:
     std::vector<std::unique_ptr<Tool>> tools_;
     Tool* active_ = nullptr;
     View view_;
+    BenchState state_;
     bool space_ = false, fitted_ = true;
     QPointF pointer_;
     Scene* lastScene_ = nullptr;
     int lastPiece_ = -2;
     QRectF lastExtent_;
-    QPixmap drawn_;      // the scene as last drawn: the pointer moves without drawing it again
-    bool stale_ = true;
+    // The scene as last drawn, and the view it was drawn for: until the next arrives it
+    // is moved and scaled along.
+    QImage drawn_;
+    View drawnView_;
+    const Scene* drawnScene_ = nullptr;
+    Renderer renderer_; // last: it draws the scenes above
 };
 
 } // namespace yokai

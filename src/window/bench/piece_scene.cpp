@@ -6,77 +6,19 @@
 
 namespace yokai {
 
-QRectF PieceScene::extent() const
+namespace {
+
+void paintParts(QPainter& painter, const BenchState& state, const View& view)
 {
-    const PieceResult* r = studio_.currentResult();
-    if (!r)
-        return {};
-    Rect box{0, 0, r->width, r->height};
-    box.add(r->box);
-    return q(box);
-}
-
-void PieceScene::paint(QPainter& painter, const View& view, const QRectF& clip)
-{
-    const PieceResult* r = studio_.currentResult();
-    const PiecePicture* picture = studio_.currentPicture();
-    if (!r || !picture)
-        return;
-    const auto& c = theme::colours();
-    const QRectF ground = view.toScreen(q(Rect(0, 0, r->width, r->height)));
-    painter.fillRect(ground, c.card);
-    // A fine hatch of constant width on the screen lies under what is not kept.
-    painter.save();
-    const QRectF seen = ground & clip;
-    painter.setClipRect(seen);
-    painter.setPen(QPen(c.hatch, 1));
-    constexpr double pitch = 12;
-    const double from = std::floor((seen.left() + seen.top() - ground.left() - ground.top()) / pitch) * pitch;
-    for (double k = from; k < seen.right() + seen.bottom() - ground.left() - ground.top(); k += pitch) {
-        const double s = k + ground.left() + ground.top();
-        painter.drawLine(QPointF(s - seen.top(), seen.top()), QPointF(s - seen.bottom(), seen.bottom()));
-    }
-    painter.restore();
-
-    if (picture->working)
-        paint::picture(painter, *picture->working, {r->width, r->height}, view.transform());
-    // Between the edge and an outer line lies bare paper that stays on the sticker.
-    const Station station = studio_.station();
-    if (station == Station::Keep || station == Station::Artwork)
-        paintParts(painter, view);
-    const bool faint = station == Station::Artwork || station == Station::Keep;
-    for (const CutLine& line : r->lines) {
-        painter.setOpacity(faint ? 0.55 : 1);
-        paint::line(painter, *line.paths, line.kind, view.transform());
-        painter.setOpacity(1);
-    }
-    if (station == Station::TouchUp)
-        paintNodes(painter, view);
-    if (station == Station::CutLines)
-        paintDimension(painter, view);
-
-    // The picture's width, below it.
-    painter.setPen(QPen(c.inkSoft, 1));
-    const double y = std::round(ground.bottom() + 16) + 0.5;
-    painter.drawLine(QPointF(ground.left(), y), QPointF(ground.right(), y));
-    for (const double x : {ground.left(), ground.right()})
-        painter.drawLine(QPointF(std::round(x) + 0.5, y - 4), QPointF(std::round(x) + 0.5, y + 4));
-    painter.setFont(theme::font(12));
-    painter.drawText(QRectF(ground.left(), y + 3, ground.width(), 18), Qt::AlignHCenter | Qt::AlignTop | Qt::TextDontClip,
-                     QString::fromStdString(formatMm(r->width, studio_.unit())));
-}
-
-void PieceScene::paintParts(QPainter& painter, const View& view)
-{
-    const PieceResult* r = studio_.currentResult();
-    if (!r->parts || studio_.station() != Station::Keep)
+    const PieceResult* r = state.result();
+    if (!r->parts || state.station != Station::Keep)
         return;
     // Dropped crumbs are ringed at any zoom, so that none has to be hunted for.
     const auto& c = theme::colours();
     int drawn = 0;
     for (std::size_t i = 0; i < r->parts->all.size() && drawn < 6000; ++i) {
         const Part& part = r->parts->all[i];
-        const bool selected = int(i) == studio_.selectedPart();
+        const bool selected = int(i) == state.selectedPart;
         if (part.kept && !selected)
             continue;
         ++drawn;
@@ -93,10 +35,10 @@ void PieceScene::paintParts(QPainter& painter, const View& view)
     }
 }
 
-void PieceScene::paintNodes(QPainter& painter, const View& view)
+void paintNodes(QPainter& painter, const BenchState& state, const View& view)
 {
     const auto& c = theme::colours();
-    for (const CutLine& line : studio_.currentResult()->lines)
+    for (const CutLine& line : state.result()->lines)
         for (const Path& path : *line.paths)
             for (std::size_t i = 0; i < path.segments.size(); ++i) {
                 const QPointF at = view.toScreen(q(path.segments[i].end));
@@ -109,9 +51,9 @@ void PieceScene::paintNodes(QPainter& painter, const View& view)
             }
 }
 
-void PieceScene::paintDimension(QPainter& painter, const View& view)
+void paintDimension(QPainter& painter, const BenchState& state, const View& view)
 {
-    const PieceResult* r = studio_.currentResult();
+    const PieceResult* r = state.result();
     const CutLine* through = nullptr;
     for (const CutLine& l : r->lines)
         if (l.kind == LineKind::Through && !l.paths->empty())
@@ -134,13 +76,75 @@ void PieceScene::paintDimension(QPainter& painter, const View& view)
             }
         });
     const Point foot = at - normal * through->offset.mm();
-    paint::dimension(painter, view.toScreen(q(foot)), view.toScreen(q(at)), QString::fromStdString(formatLength(through->offset, studio_.unit())));
+    paint::dimension(painter, view.toScreen(q(foot)), view.toScreen(q(at)), QString::fromStdString(formatLength(through->offset, state.unit)));
 }
 
-void PieceScene::press(QPointF mm, const View& view)
+} // namespace
+
+QRectF PieceScene::extent(const BenchState& state) const
 {
-    const PieceResult* r = studio_.currentResult();
-    if (!r || !r->parts || studio_.station() != Station::Keep)
+    const PieceResult* r = state.result();
+    if (!r)
+        return {};
+    Rect box{0, 0, r->width, r->height};
+    box.add(r->box);
+    return q(box);
+}
+
+void PieceScene::paint(QPainter& painter, const BenchState& state, const View& view, const QRectF& clip) const
+{
+    const PieceResult* r = state.result();
+    const PiecePicture* picture = state.picture();
+    if (!r || !picture)
+        return;
+    const auto& c = theme::colours();
+    const QRectF ground = view.toScreen(q(Rect(0, 0, r->width, r->height)));
+    painter.fillRect(ground, c.card);
+    // A fine hatch of constant width on the screen lies under what is not kept.
+    painter.save();
+    const QRectF seen = ground & clip;
+    painter.setClipRect(seen);
+    painter.setPen(QPen(c.hatch, 1));
+    constexpr double pitch = 12;
+    const double from = std::floor((seen.left() + seen.top() - ground.left() - ground.top()) / pitch) * pitch;
+    for (double k = from; k < seen.right() + seen.bottom() - ground.left() - ground.top(); k += pitch) {
+        const double s = k + ground.left() + ground.top();
+        painter.drawLine(QPointF(s - seen.top(), seen.top()), QPointF(s - seen.bottom(), seen.bottom()));
+    }
+    painter.restore();
+
+    if (picture->working)
+        paint::picture(painter, *picture->working, {r->width, r->height}, view.transform());
+    // Between the edge and an outer line lies bare paper that stays on the sticker.
+    const Station station = state.station;
+    if (station == Station::Keep || station == Station::Artwork)
+        paintParts(painter, state, view);
+    const bool faint = station == Station::Artwork || station == Station::Keep;
+    for (const CutLine& line : r->lines) {
+        painter.setOpacity(faint ? 0.55 : 1);
+        paint::line(painter, *line.paths, line.kind, view.transform());
+        painter.setOpacity(1);
+    }
+    if (station == Station::TouchUp)
+        paintNodes(painter, state, view);
+    if (station == Station::CutLines)
+        paintDimension(painter, state, view);
+
+    // The picture's width, below it.
+    painter.setPen(QPen(c.inkSoft, 1));
+    const double y = std::round(ground.bottom() + 16) + 0.5;
+    painter.drawLine(QPointF(ground.left(), y), QPointF(ground.right(), y));
+    for (const double x : {ground.left(), ground.right()})
+        painter.drawLine(QPointF(std::round(x) + 0.5, y - 4), QPointF(std::round(x) + 0.5, y + 4));
+    painter.setFont(theme::font(12));
+    painter.drawText(QRectF(ground.left(), y + 3, ground.width(), 18), Qt::AlignHCenter | Qt::AlignTop | Qt::TextDontClip,
+                     QString::fromStdString(formatMm(r->width, state.unit)));
+}
+
+void PieceScene::press(QPointF mm, const View& view, const BenchState& state, Studio& studio) const
+{
+    const PieceResult* r = state.result();
+    if (!r || !r->parts || state.station != Station::Keep)
         return;
     // The smallest thing under the cursor, with a little reach for crumbs.
     const double reach = 6 / view.scale;
@@ -150,7 +154,7 @@ void PieceScene::press(QPointF mm, const View& view)
         if (part.box.grown(reach).contains({mm.x(), mm.y()}) && (best < 0 || part.area < r->parts->all[std::size_t(best)].area))
             best = int(i);
     }
-    studio_.selectPart(best);
+    studio.selectPart(best);
 }
 
 } // namespace yokai

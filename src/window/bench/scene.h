@@ -1,8 +1,9 @@
-// What lies on the bench: one class for each thing that can be looked at.
+// What lies on the bench: one class for each thing that can be looked at. A scene
+// holds nothing: it draws a BenchState, on whatever thread it is asked to.
 #pragma once
 
 #include "bench/view.h"
-#include "studio/studio.h"
+#include "bench/bench_state.h"
 
 class QPainter;
 
@@ -10,44 +11,33 @@ namespace yokai {
 
 class Scene {
 public:
-    explicit Scene(Studio& studio) : studio_(studio) {}
     virtual ~Scene() = default;
-    virtual QRectF extent() const = 0; // mm, what fitting shows
-    virtual void paint(QPainter& painter, const View& view, const QRectF& clip) = 0;
+    virtual QRectF extent(const BenchState& state) const = 0; // mm, what fitting shows
+    virtual void paint(QPainter& painter, const BenchState& state, const View& view, const QRectF& clip) const = 0;
     // A press that no tool took, in mm: selecting what lies there.
-    virtual void press(QPointF, const View&) {}
-
-protected:
-    Studio& studio_;
+    virtual void press(QPointF, const View&, const BenchState&, Studio&) const {}
 };
 
 class PieceScene : public Scene {
 public:
-    using Scene::Scene;
-    QRectF extent() const override;
-    void paint(QPainter& painter, const View& view, const QRectF& clip) override;
-    void press(QPointF mm, const View& view) override;
+    QRectF extent(const BenchState& state) const override;
+    void paint(QPainter& painter, const BenchState& state, const View& view, const QRectF& clip) const override;
+    void press(QPointF mm, const View& view, const BenchState& state, Studio& studio) const override;
 
-private:
-    void paintParts(QPainter& painter, const View& view);
-    void paintNodes(QPainter& painter, const View& view);
-    void paintDimension(QPainter& painter, const View& view);
 };
 
 class SheetScene : public Scene {
 public:
-    using Scene::Scene;
-    QRectF extent() const override;
-    void paint(QPainter& painter, const View& view, const QRectF& clip) override;
-    void press(QPointF mm, const View& view) override;
+    QRectF extent(const BenchState& state) const override;
+    void paint(QPainter& painter, const BenchState& state, const View& view, const QRectF& clip) const override;
+    void press(QPointF mm, const View& view, const BenchState& state, Studio& studio) const override;
 };
 
 // The stand-in's bed as its camera saw it, y turned down for the screen.
 class BedScene : public Scene {
 public:
-    using Scene::Scene;
-    QRectF extent() const override;
-    void paint(QPainter& painter, const View& view, const QRectF& clip) override;
+    QRectF extent(const BenchState& state) const override;
+    void paint(QPainter& painter, const BenchState& state, const View& view, const QRectF& clip) const override;
 };
 
 } // namespace yokai

@@ -16,15 +16,15 @@ QTransform mapOf(const Placement& place)
 
 } // namespace
 
-QRectF SheetScene::extent() const
+QRectF SheetScene::extent(const BenchState& state) const
 {
-    const Shown* shown = studio_.shown();
+    const Shown* shown = state.shown.get();
     return shown ? QRectF(0, 0, shown->derived.sheet.width, shown->derived.sheet.height) : QRectF();
 }
 
-void SheetScene::paint(QPainter& painter, const View& view, const QRectF& clip)
+void SheetScene::paint(QPainter& painter, const BenchState& state, const View& view, const QRectF& clip) const
 {
-    const Shown* shown = studio_.shown();
+    const Shown* shown = state.shown.get();
     if (!shown)
         return;
     const auto& c = theme::colours();
@@ -34,7 +34,7 @@ void SheetScene::paint(QPainter& painter, const View& view, const QRectF& clip)
     painter.setBrush(QColor(0, 0, 0, 26));
     painter.drawRect(paper.translated(0, 2).adjusted(-1, 0, 1, 2));
     painter.fillRect(paper, Qt::white);
-    const double margin = studio_.job().sheet.margin.mm();
+    const double margin = shown->job.sheet.margin.mm();
     painter.setPen(QPen(QColor("#b9b2a4"), 1, Qt::DotLine));
     painter.setBrush(Qt::NoBrush);
     painter.drawRect(view.toScreen(QRectF(margin, margin, sheet.width - 2 * margin, sheet.height - 2 * margin)));
@@ -54,7 +54,7 @@ void SheetScene::paint(QPainter& painter, const View& view, const QRectF& clip)
             paint::picture(painter, *picture.printed, {result.width, result.height}, map);
         for (const CutLine& line : result.lines)
             paint::line(painter, *line.paths, line.kind, map, 1.4);
-        if (place.piece == studio_.piece()) {
+        if (place.piece == state.piece) {
             painter.setPen(QPen(c.accent, 1, Qt::DashLine));
             painter.setBrush(Qt::NoBrush);
             painter.drawRect(map.mapRect(q(result.box)));
@@ -62,14 +62,14 @@ void SheetScene::paint(QPainter& painter, const View& view, const QRectF& clip)
     }
 }
 
-void SheetScene::press(QPointF mm, const View&)
+void SheetScene::press(QPointF mm, const View&, const BenchState& state, Studio& studio) const
 {
-    const Shown* shown = studio_.shown();
+    const Shown* shown = state.shown.get();
     if (!shown)
         return;
     for (const Placement& place : shown->derived.sheet.placements)
         if (mapOf(place).mapRect(q(shown->derived.pieces[std::size_t(place.piece)].box)).contains(mm))
-            studio_.setPiece(place.piece);
+            studio.setPiece(place.piece);
 }
 
 } // namespace yokai

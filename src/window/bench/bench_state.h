@@ -1,0 +1,24 @@
+// All that the bench draws, as one value that can be handed to another thread.
+#pragma once
+
+#include "studio/studio.h"
+
+namespace yokai {
+
+struct BenchState {
+    std::shared_ptr<const Shown> shown;
+    std::shared_ptr<const TestCutResult> testCut;
+    Station station = Station::CutLines;
+    int piece = -1; // -1: none, or its result is not there yet
+    int selectedPart = -1;
+    Unit unit = Unit::Mm;
+
+    static BenchState of(const Studio& studio)
+    {
+        return {studio.sharedShown(), studio.testCut(), studio.station(), studio.currentResult() ? studio.piece() : -1, studio.selectedPart(), studio.unit()};
+    }
+    const PieceResult* result() const { return piece < 0 ? nullptr : &shown->derived.pieces[std::size_t(piece)]; }
+    const PiecePicture* picture() const { return piece < 0 ? nullptr : &shown->pictures[std::size_t(piece)]; }
+};
+
+} // namespace yokai

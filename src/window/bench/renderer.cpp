@@ -1,0 +1,50 @@
+#include "bench/renderer.h"
+
+#include "theme/theme.h"
+
+#include <QPainter>
+
+namespace yokai {
+
+Renderer::Renderer(QObject* parent) : QObject(parent), thread_([this] { run(); })
+{
+}
+
+Renderer::~Renderer()
+{
+    const std::scoped_lock lock(mutex_);
+    quit_ = true;
+    wake_.notify_all();
+}
+
+void Renderer::draw(RenderWish wish)
+{
+    const std::scoped_lock lock(mutex_);
+    waiting_ = std::move(wish);
+    wake_.notify_all();
+}
+
+void Renderer::run()
+{
+    for (;;) {
+        RenderWish wish;
+        {
+            std::unique_lock lock(mutex_);
+            wake_.wait(lock, [&] { return quit_ || waiting_; });
+            if (quit_)
+                return;
+            wish = std::move(*waiting_);
+            waiting_.reset();
+        }
+        QImage image(wish.size * wish.ratio, QImage::Format_ARGB32_Premultiplied);
+        image.setDevicePixelRatio(wish.ratio);
+        image.fill(theme::colours().surface);
+        QPainter painter(&image);
+        painter.setRenderHint(QPainter::Antialiasing);
+        wish.scene->paint(painter, wish.state, wish.view, wish.clip);
+        painter.end();
+        emit drawn(image, wish.view, wish.scene);
+    }
+}
+
+} // namespace yokai
