@@ -177,6 +177,7 @@ void Studio::load(Job job, const QString& path)
     runOpen_ = false;
     path_ = path;
     piece_ = job_.pieces.empty() ? -1 : 0;
+    station_ = job_.pieces.empty() ? Station::Artwork : Station::CutLines;
     selectedPart_ = -1;
     shown_.reset();
     changed(false);
@@ -193,6 +194,8 @@ void Studio::addPieces(std::vector<Piece> pieces)
     if (pieces.empty())
         return;
     const int first = int(job_.pieces.size());
+    // The first picture shows at once what it is all about.
+    const Station next = first == 0 ? Station::CutLines : onSheet(station_) ? Station::Artwork : station_;
     const QString what = pieces.size() == 1 ? tr("add %1").arg(QString::fromStdString(pieces.front().name)) : tr("add %n pictures", nullptr, int(pieces.size()));
     edit(what, [&](Job& job) {
         if (job.pieces.empty() && job.name == Job{}.name)
@@ -201,8 +204,7 @@ void Studio::addPieces(std::vector<Piece> pieces)
             job.pieces.push_back(std::move(p));
     });
     setPiece(first);
-    if (onSheet(station_))
-        setStation(Station::Artwork);
+    setStation(next);
     emit viewChanged();
 }
 

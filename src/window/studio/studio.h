@@ -108,7 +108,7 @@ private:
     bool runOpen_ = false; // further edits with the same key join the last step
     std::shared_ptr<const Shown> shown_;
     bool upToDate_ = true, modified_ = false, busy_ = false, deriving_ = false;
-    Station station_ = Station::CutLines;
+    Station station_ = Station::Artwork;
     int piece_ = -1, selectedPart_ = -1;
     Unit unit_ = Unit::Mm;
     quint64 request_ = 0; // the last one made of the worker

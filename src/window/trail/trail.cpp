@@ -38,16 +38,17 @@ void StationCard::refresh()
 {
     const Summary summary = summaryOf(studio_, station_);
     const bool current = studio_.station() == station_;
+    const bool unfolded = current && !studio_.job().pieces.empty(); // no dead controls in an empty job
     line_->setText(summary.line);
     line_->setVisible(!summary.line.isEmpty());
     state_ = int(summary.state);
-    if (current && !panel_) {
+    if (unfolded && !panel_) {
         panel_ = makePanel(station_, studio_, this);
         layout()->addWidget(panel_);
     }
     if (panel_) {
-        panel_->setVisible(current);
-        if (current)
+        panel_->setVisible(unfolded);
+        if (unfolded)
             panel_->refresh();
     }
     setCursor(current ? Qt::ArrowCursor : Qt::PointingHandCursor);
