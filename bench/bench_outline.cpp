@@ -46,7 +46,8 @@ Sheet drawn(int ppi)
             for (int s = 0; s < 3000; ++s) {
                 const double a = 2 * std::numbers::pi * s / 3000;
                 const double r = hole ? 35 + 8 * std::cos(3 * a + i) : 140 + 22 * std::cos(5 * a + i) + 6 * std::cos(17 * a);
-                outline.emplace_back(int(std::lround((200 + 0.3 * (i % 7) + r * std::cos(a)) * k * fine * 16)), int(std::lround((200 + r * std::sin(a)) * k * fine * 16)));
+                outline.emplace_back(int(std::lround((200 + 0.3 * (i % 7) + r * std::cos(a)) * k * fine * 16)),
+                                     int(std::lround((200 + r * std::sin(a)) * k * fine * 16)));
             }
             cv::fillPoly(blob, std::vector{outline}, cv::Scalar(hole ? 0 : 255), cv::LINE_8, 4);
         }

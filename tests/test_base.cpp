@@ -42,9 +42,9 @@ private slots:
     {
         QTest::addColumn<QString>("text");
         QTest::addColumn<double>("mm");
-        const std::pair<const char*, double> rows[] = {{"2mm", 2}, {"2", 2}, {"1/8in", 3.175}, {"1 1/2 in", 38.1}, {"2+0.5mm", 2.5}, {"0.2in", 5.08},
-                                                       {"-1.5mm", -1.5}, {"3*2.5", 7.5}, {"(1+1)*2mm", 4}, {"10cm/4", 25}, {"6pt", 6 * 25.4 / 72}, {"1/4\"", 6.35},
-                                                       {"2,5mm", 2.5}, {"1in-0.4mm", 25}, {"20um", 0.02}};
+        const std::pair<const char*, double> rows[] = {
+            {"2mm", 2},       {"2", 2},       {"1/8in", 3.175},       {"1 1/2 in", 38.1}, {"2+0.5mm", 2.5}, {"0.2in", 5.08},   {"-1.5mm", -1.5}, {"3*2.5", 7.5},
+            {"(1+1)*2mm", 4}, {"10cm/4", 25}, {"6pt", 6 * 25.4 / 72}, {"1/4\"", 6.35},    {"2,5mm", 2.5},   {"1in-0.4mm", 25}, {"20um", 0.02}};
         for (const auto& [text, mm] : rows)
             QTest::newRow(text) << QString::fromUtf8(text) << mm;
     }
@@ -57,7 +57,8 @@ private slots:
 
     void nonsenseIsRefused()
     {
-        for (const char* text : {"", "mm", "2kg", "1/0", "2mm*3mm", "--", "1e99999", "(2", "2)", "nan", "inf", "99999999999mm", "1..2", "((((((((((((((((((((((((((((((((((((((((1"})
+        for (const char* text : {"", "mm", "2kg", "1/0", "2mm*3mm", "--", "1e99999", "(2", "2)", "nan", "inf", "99999999999mm", "1..2",
+                                 "((((((((((((((((((((((((((((((((((((((((1"})
             QVERIFY_EXCEPTION_THROWN(parseLength(text), Error);
         QVERIFY_EXCEPTION_THROWN(parseArea("-1mm2"), Error);
         QCOMPARE(parseArea("2in2"), 2 * 645.16);
@@ -74,7 +75,7 @@ private slots:
         writeFile(folder / "link", std::string_view("two"));
         QVERIFY(std::filesystem::is_symlink(folder / "link"));
         QCOMPARE(readFile(file), Bytes({'t', 'w', 'o'}));
-        struct stat info{};
+        struct stat info {};
         ::stat(file.c_str(), &info);
         QCOMPARE(info.st_mode & 0777, 0640u);
         QVERIFY_EXCEPTION_THROWN(writeFile(folder / "no" / "where", std::string_view("x")), Error);
@@ -95,10 +96,11 @@ private slots:
                 ++hits[std::size_t(i)];
         });
         QVERIFY(std::all_of(hits.begin(), hits.end(), [](int h) { return h == 1; }));
-        QVERIFY_EXCEPTION_THROWN(parallelSlices(100, 1, [](int, int e) {
-                                     if (e == 100)
-                                         throw Cancelled();
-                                 }),
+        QVERIFY_EXCEPTION_THROWN(parallelSlices(100, 1,
+                                                [](int, int e) {
+                                                    if (e == 100)
+                                                        throw Cancelled();
+                                                }),
                                  Cancelled);
     }
 

@@ -22,7 +22,8 @@ class TestBatch : public QObject {
 private slots:
     void outlineReportsWhatItMade()
     {
-        const Ran r = batch({"outline", pictures_ + "umbrella-imp.png", "--line", "through:2mm", "--line", "kiss:-0.5mm", "--width", "60mm", "--out", file("a.svg"), "--out", file("a.dxf"), "--report", "-"});
+        const Ran r = batch({"outline", pictures_ + "umbrella-imp.png", "--line", "through:2mm", "--line", "kiss:-0.5mm", "--width", "60mm", "--out",
+                             file("a.svg"), "--out", file("a.dxf"), "--report", "-"});
         QVERIFY2(r.code == 0, qPrintable(r.err));
         const QJsonObject report = json(r.out);
         QCOMPARE(report["artwork"]["ppi_from"].toString(), QString("option"));
@@ -39,8 +40,8 @@ private slots:
 
     void sheetFillsAndSplits()
     {
-        const Ran r = batch({"sheet", pictures_ + "river-imp.png", "--width", "1.5in", "--copies", "fill", "--paper", "letter", "--landscape", "--gap", "2mm", "--print", file("p.pdf"), "--cut", file("c.dxf"),
-                             "--report", file("r.json")});
+        const Ran r = batch({"sheet", pictures_ + "river-imp.png", "--width", "1.5in", "--copies", "fill", "--paper", "letter", "--landscape", "--gap", "2mm",
+                             "--print", file("p.pdf"), "--cut", file("c.dxf"), "--report", file("r.json")});
         QVERIFY2(r.code == 0, qPrintable(r.err));
         const QJsonObject report = json(QString::fromUtf8(read(file("r.json"))));
         QCOMPARE(report["sheet"]["size_mm"][0].toDouble(), 279.4);
@@ -70,7 +71,8 @@ private slots:
         bad["measured_mm"] = QJsonArray{bad["measured_mm"][0].toDouble() + 2, bad["measured_mm"][1].toDouble()};
         marks[1] = bad;
         write(file("bad.json"), QJsonDocument(QJsonObject{{"marks", marks}}).toJson());
-        const Ran refused = batch({"register", YOKAI_DEMO_JOB, "--measured", file("bad.json"), "--fit", "rigid", "--max-residual", "0.3mm", "--out", file("never.svg")});
+        const Ran refused =
+            batch({"register", YOKAI_DEMO_JOB, "--measured", file("bad.json"), "--fit", "rigid", "--max-residual", "0.3mm", "--out", file("never.svg")});
         QCOMPARE(refused.code, 1);
         QVERIFY(refused.err.contains("mark "));
         QVERIFY(!QFile::exists(file("never.svg")));
@@ -87,7 +89,9 @@ private slots:
         write(file("cut.png"), read(imp).left(20'000));
         write(file("cut.jpg"), read(pictures_ + "kettle-badger.jpg").left(9'000));
         write(file("kept.svg"), "before");
-        const auto row = [](const char* name, const QStringList& args, int code, const char* says) { QTest::newRow(name) << args << code << QString::fromLatin1(says); };
+        const auto row = [](const char* name, const QStringList& args, int code, const char* says) {
+            QTest::newRow(name) << args << code << QString::fromLatin1(says);
+        };
         row("empty", {"outline", file("empty.png"), "--out", out}, 3, "empty");
         row("not a picture", {"outline", file("text.png"), "--out", out}, 3, "not a PNG");
         row("truncated png", {"outline", file("cut.png"), "--out", out}, 3, "cut short");

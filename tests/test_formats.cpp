@@ -5,13 +5,13 @@
 #include "formats/svg/svg.h"
 #include "run.h"
 
+#include <opencv2/imgcodecs.hpp>
+#include <opencv2/imgproc.hpp>
 #include <QDir>
 #include <QFileInfo>
 #include <QRegularExpression>
 #include <QTemporaryDir>
 #include <QTest>
-#include <opencv2/imgcodecs.hpp>
-#include <opencv2/imgproc.hpp>
 
 using namespace yokai;
 using namespace yokai::test;
@@ -62,8 +62,12 @@ private slots:
     void spotPlateHoldsOnlyTheLines()
     {
         for (const char* name : {"print", "both"})
-            QVERIFY(run("gs", {"-q", "-dBATCH", "-dNOPAUSE", "-dSAFER", "-sDEVICE=tiffsep", "-r100", "-sOutputFile=" + file(name) + ".tif", file(name) + ".pdf"}).code == 0);
-        const auto plate = [&](const char* name, const QString& ink) { return cv::imread((file(name) + "(" + ink + ").tif").toStdString(), cv::IMREAD_GRAYSCALE); };
+            QVERIFY(
+                run("gs", {"-q", "-dBATCH", "-dNOPAUSE", "-dSAFER", "-sDEVICE=tiffsep", "-r100", "-sOutputFile=" + file(name) + ".tif", file(name) + ".pdf"})
+                    .code == 0);
+        const auto plate = [&](const char* name, const QString& ink) {
+            return cv::imread((file(name) + "(" + ink + ").tif").toStdString(), cv::IMREAD_GRAYSCALE);
+        };
         const QStringList spots = QDir(dir_.path()).entryList({"print(*).tif"});
         QCOMPARE(spots.size(), 4); // cyan, magenta, yellow, black: no spot
         const cv::Mat through = plate("both", "Die Line #1");

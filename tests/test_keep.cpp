@@ -5,9 +5,9 @@
 #include "keep/keep.h"
 #include "shapes.h"
 
-#include <QTest>
 #include <opencv2/imgcodecs.hpp>
 #include <opencv2/imgproc.hpp>
+#include <QTest>
 
 #include <filesystem>
 #include <numbers>
@@ -62,7 +62,10 @@ private slots:
     void paperInsideIsKept()
     {
         // White within a dark ring is not joined to the picture's edge: it is picture.
-        const Gray8 ring = drawn(200, 200, [](double x, double y) { const double d = std::hypot(x - 100, y - 100); return d < 80 && d > 60; });
+        const Gray8 ring = drawn(200, 200, [](double x, double y) {
+            const double d = std::hypot(x - 100, y - 100);
+            return d < 80 && d > 60;
+        });
         const Coverage found = coverageOf(blended(ring, {30, 30, 60, 255}, {255, 255, 255, 255}), {});
         QCOMPARE(traceEdge(*found.pixels).size(), std::size_t(1));
         QCOMPARE(int(found.pixels->at(100, 100)), 255);
@@ -157,7 +160,8 @@ private slots:
                 decodePicture(pictureFromBytes(std::move(bytes), "a.png"));
             } catch (const Error& e) {
                 const std::string line = e.what();
-                return e.kind() == ErrorKind::Input && line.find("a.png") != std::string::npos && line.find(part) != std::string::npos && line.find('\n') == std::string::npos;
+                return e.kind() == ErrorKind::Input && line.find("a.png") != std::string::npos && line.find(part) != std::string::npos &&
+                       line.find('\n') == std::string::npos;
             }
             return false;
         };

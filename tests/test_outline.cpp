@@ -37,7 +37,10 @@ private slots:
     void ringHasTwoSides()
     {
         const Point c{160.2, 161.7};
-        const Gray8 g = drawn(320, 320, [&](double x, double y) { const double d = std::hypot(x - c.x, y - c.y); return d < 130 && d > 60; });
+        const Gray8 g = drawn(320, 320, [&](double x, double y) {
+            const double d = std::hypot(x - c.x, y - c.y);
+            return d < 130 && d > 60;
+        });
         const Contours edge = traceEdge(g);
         QCOMPARE(edge.size(), std::size_t(2));
         QVERIFY(edge[0].area > 0 && edge[1].area < 0);
@@ -47,7 +50,7 @@ private slots:
         QVERIFY(nodesOf(out) <= 16);
         // The offset region: an outer circle of 142 and an opening of 48.
         QVERIFY(std::abs(areaOf(out) / (std::numbers::pi * (142.0 * 142 - 48.0 * 48)) - 1) < 2e-3);
-        QCOMPARE(outlineAt(g, 62).size(), std::size_t(1)); // the opening has closed
+        QCOMPARE(outlineAt(g, 62).size(), std::size_t(1));  // the opening has closed
         QCOMPARE(outlineAt(g, -36).size(), std::size_t(0)); // nothing is left of the ring
     }
 

@@ -125,7 +125,8 @@ private slots:
         const Fit fit = fitMarks(marks, FitModel::Rigid);
         QVERIFY_EXCEPTION_THROWN(requireResidual(fit, 0.3), Error);
         requireResidual(fit, 5);
-        for (const char* text : {"", "{", "[]", "{\"marks\":[]}", "{\"marks\":[{\"design_mm\":[1],\"measured_mm\":[1,2]}]}", "{\"marks\":[{\"design_mm\":[1,\"a\"],\"measured_mm\":[1,2]}]}"}) {
+        for (const char* text : {"", "{", "[]", "{\"marks\":[]}", "{\"marks\":[{\"design_mm\":[1],\"measured_mm\":[1,2]}]}",
+                                 "{\"marks\":[{\"design_mm\":[1,\"a\"],\"measured_mm\":[1,2]}]}"}) {
             const std::string_view t = text;
             QVERIFY_EXCEPTION_THROWN(readMeasured(Bytes(t.begin(), t.end()), "m.json"), Error);
         }

@@ -124,7 +124,8 @@ private slots:
         QTest::mouseClick(find<QPushButton>("hand-write"), Qt::LeftButton);
         QVERIFY(settled());
         QVERIFY2(notice().contains("Wrote"), qPrintable(notice()));
-        const Ran same = run("/usr/bin/python3", {QFINDTESTDATA("reference/geometry.py"), dir_.filePath("umbrella-imp-cut.svg"), dir_.filePath("umbrella-imp-cut.dxf"), dir_.filePath("umbrella-imp-combined.pdf")});
+        const Ran same = run("/usr/bin/python3", {QFINDTESTDATA("reference/geometry.py"), dir_.filePath("umbrella-imp-cut.svg"),
+                                                  dir_.filePath("umbrella-imp-cut.dxf"), dir_.filePath("umbrella-imp-combined.pdf")});
         QVERIFY2(same.code == 0 && same.out.startsWith("12 lines"), qPrintable(same.out + same.err)); // an outer line and an opening a copy
         QCOMPARE(run("qpdf", {"--check", dir_.filePath("umbrella-imp-print.pdf")}).code, 0);
 
@@ -304,7 +305,8 @@ private slots:
         QTimer timer;
         connect(&timer, &QTimer::timeout, this, [&] { longest = std::max(longest, beat.restart()); });
         for (int i = 0; i < 25; ++i) {
-            studio().editPiece("slide", [&](Piece& p) { p.cutLines.lines[0].offset = Length::um(1000 + 40 * i); }, "slide");
+            studio().editPiece(
+                "slide", [&](Piece& p) { p.cutLines.lines[0].offset = Length::um(1000 + 40 * i); }, "slide");
             if (i == 0) {
                 timer.start(1);
                 beat.start();

@@ -10,11 +10,15 @@ namespace {
 int exitCode(yokai::ErrorKind kind)
 {
     switch (kind) {
-    case yokai::ErrorKind::Usage: return 2;
-    case yokai::ErrorKind::Input: return 3;
-    case yokai::ErrorKind::Output: return 4;
+    case yokai::ErrorKind::Usage:
+        return 2;
+    case yokai::ErrorKind::Input:
+        return 3;
+    case yokai::ErrorKind::Output:
+        return 4;
     case yokai::ErrorKind::Fit:
-    case yokai::ErrorKind::Device: return 1;
+    case yokai::ErrorKind::Device:
+        return 1;
     }
     return 1;
 }

@@ -30,8 +30,8 @@ Length lengthOption(const std::string& text, const char* option, Length least, L
         throw Error(ErrorKind::Usage, std::string(option) + ": " + e.what());
     }
     if (value < least || value > most)
-        throw Error(ErrorKind::Usage, std::string(option) + " '" + text + "' is out of range; use " + plainNumber(least.mm(), 3) + " to " +
-                                          plainNumber(most.mm(), 0) + " mm");
+        throw Error(ErrorKind::Usage,
+                    std::string(option) + " '" + text + "' is out of range; use " + plainNumber(least.mm(), 3) + " to " + plainNumber(most.mm(), 0) + " mm");
     return value;
 }
 

@@ -14,9 +14,12 @@ Json point(Point p, double height) { return Json::array({rounded(p.x), rounded(h
 const char* name(Severity s)
 {
     switch (s) {
-    case Severity::Note: return "note";
-    case Severity::Warning: return "warning";
-    case Severity::Error: return "error";
+    case Severity::Note:
+        return "note";
+    case Severity::Warning:
+        return "warning";
+    case Severity::Error:
+        return "error";
     }
     return "error";
 }
@@ -28,10 +31,8 @@ Json pieceReport(const Piece& piece, const PieceResult& r)
     Json out;
     const PictureInfo& info = piece.artwork.picture.info;
     const char* from = piece.artwork.sizeBy != SizeBy::File ? "option" : info.ppiFrom == PpiSource::File ? "file" : "assumed";
-    out["artwork"] = {{"px", {info.width, info.height}},
-                      {"ppi", rounded(r.pxPerMm * 25.4)},
-                      {"ppi_from", from},
-                      {"size_mm", {rounded(r.width), rounded(r.height)}}};
+    out["artwork"] = {
+        {"px", {info.width, info.height}}, {"ppi", rounded(r.pxPerMm * 25.4)}, {"ppi_from", from}, {"size_mm", {rounded(r.width), rounded(r.height)}}};
     Json parts = Json::array();
     for (const Part& p : r.parts->all)
         if (!p.opening && p.kept)
@@ -67,8 +68,9 @@ Json fitReport(const Fit& f)
     Json residuals = Json::array();
     for (const double r : f.residuals)
         residuals.push_back(rounded(r));
-    return {{"model", yokai::name(f.model)}, {"scale", {rounded(f.scaleX), rounded(f.scaleY)}}, {"turn_deg", rounded(f.turn)},
-            {"skew_deg", rounded(f.skew)},   {"rms_mm", rounded(f.rms)},                        {"residual_mm", residuals}};
+    return {{"model", yokai::name(f.model)}, {"scale", {rounded(f.scaleX), rounded(f.scaleY)}},
+            {"turn_deg", rounded(f.turn)},   {"skew_deg", rounded(f.skew)},
+            {"rms_mm", rounded(f.rms)},      {"residual_mm", residuals}};
 }
 
 Json findingsReport(const Derived& d, bool onSheet)

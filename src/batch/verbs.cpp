@@ -15,10 +15,7 @@ namespace yokai::batch {
 
 namespace {
 
-double now()
-{
-    return std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now().time_since_epoch()).count();
-}
+double now() { return std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now().time_since_epoch()).count(); }
 
 // Everything is made before anything is written, so that an error late in the
 // making leaves every target as it was.
@@ -54,7 +51,8 @@ Json timing(const Derived& d, double write, double total)
         const auto found = d.milliseconds.find(step);
         return found == d.milliseconds.end() ? 0.0 : found->second;
     };
-    return {{"decode", of("decode")}, {"keep", of("keep")}, {"outline", of("outline")}, {"offset", of("offset")}, {"fit", of("fit")}, {"write", write}, {"total", total}};
+    return {{"decode", of("decode")}, {"keep", of("keep")}, {"outline", of("outline")}, {"offset", of("offset")}, {"fit", of("fit")},
+            {"write", write},         {"total", total}};
 }
 
 int strictCode(const Derived& d, bool strict, bool onSheet)

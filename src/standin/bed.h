@@ -53,7 +53,7 @@ public:
     void clearCuts() { cuts_.clear(); }
 
 private:
-    static constexpr double border = 20;   // mm of bed seen round the sheet
+    static constexpr double border = 20; // mm of bed seen round the sheet
     static constexpr double motorStep = 0.0125;
     static constexpr double repeatability = 0.015; // mm, standard deviation of one reading of a mark
 

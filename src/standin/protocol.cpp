@@ -34,7 +34,8 @@ std::string dollar(Bed& bed, const std::string& line)
 {
     const std::string rest = line.size() > 3 ? line.substr(3) : std::string();
     switch (line.size() > 1 ? line[1] : '\0') {
-    case 'I': return std::string("[ID:Yokai stand-in ") + YOKAI_VERSION + "]\r\n";
+    case 'I':
+        return std::string("[ID:Yokai stand-in ") + YOKAI_VERSION + "]\r\n";
     case 'D': {
         const auto v = numbers(rest, 6);
         if (!(v[0] > 0.5 && v[0] < 2 && v[1] > 0.5 && v[1] < 2 && std::abs(v[2]) <= 360 && std::abs(v[3]) < 45))
@@ -42,7 +43,9 @@ std::string dollar(Bed& bed, const std::string& line)
         bed.setDistortion({v[0], v[1], v[2], v[3], v[4], v[5]});
         return {};
     }
-    case 'P': bed.print(rest); return {};
+    case 'P':
+        bed.print(rest);
+        return {};
     case 'M': {
         const auto v = numbers(rest, 3);
         if (!bed.loaded())
@@ -75,8 +78,11 @@ std::string dollar(Bed& bed, const std::string& line)
         writeFile(rest, cuts.dump());
         return {};
     }
-    case 'X': bed.clearCuts(); return {};
-    default: throw Refused{"unknown request"};
+    case 'X':
+        bed.clearCuts();
+        return {};
+    default:
+        throw Refused{"unknown request"};
     }
 }
 
@@ -112,11 +118,17 @@ void gcode(Bed& bed, const std::string& line)
                 throw Refused{"unsupported M" + plainNumber(value, 1)};
             bed.tool(value == 3);
             break;
-        case 'X': target.x = value; break;
-        case 'Y': target.y = value; break;
+        case 'X':
+            target.x = value;
+            break;
+        case 'Y':
+            target.y = value;
+            break;
         case 'F':
-        case 'S': break;
-        default: throw Refused{std::string("unsupported word ") + letter};
+        case 'S':
+            break;
+        default:
+            throw Refused{std::string("unsupported word ") + letter};
         }
     }
     if (moves)

@@ -50,8 +50,11 @@ public:
     }
     void say(const QString& text, Severity severity)
     {
-        const QString ground = severity == Severity::Error ? QStringLiteral("#8f2019") : severity == Severity::Warning ? QStringLiteral("#7d4f00") : QStringLiteral("#23264a");
-        setStyleSheet(QStringLiteral("QWidget#notice { background: %1; border-radius: 6px; border: 1px solid rgba(255,255,255,60); } QLabel { color: white; }").arg(ground));
+        const QString ground = severity == Severity::Error     ? QStringLiteral("#8f2019")
+                               : severity == Severity::Warning ? QStringLiteral("#7d4f00")
+                                                               : QStringLiteral("#23264a");
+        setStyleSheet(QStringLiteral("QWidget#notice { background: %1; border-radius: 6px; border: 1px solid rgba(255,255,255,60); } QLabel { color: white; }")
+                          .arg(ground));
         // What went wrong first, what to do on a line of its own.
         text_->setText((severity == Severity::Error ? QStringLiteral("\u25b2  ") : QString()) + text.left(1).toUpper() + text.mid(1));
         place();
@@ -116,7 +119,10 @@ MainWindow::MainWindow(QWidget* parent) : QWidget(parent), studio_(std::make_uni
         for (const Finding& f : studio_->shown()->derived.findings) {
             if (f.piece >= 0)
                 studio_->setPiece(f.piece);
-            studio_->setStation(f.code == "does-not-fit" || f.code == "sheet" ? Station::Sheet : f.code == "low-resolution" ? Station::Artwork : f.code == "line-vanished" ? Station::CutLines : Station::Keep);
+            studio_->setStation(f.code == "does-not-fit" || f.code == "sheet" ? Station::Sheet
+                                : f.code == "low-resolution"                  ? Station::Artwork
+                                : f.code == "line-vanished"                   ? Station::CutLines
+                                                                              : Station::Keep);
             break;
         }
     });
@@ -182,8 +188,10 @@ void MainWindow::showKeys()
     for (const QAction* a : actions())
         if (!a->shortcut().isEmpty())
             rows.emplace_back(a->text().remove(QChar(0x2026)), a->shortcut().toString(QKeySequence::NativeText));
-    for (const auto& [what, keys] : {std::pair(tr("Show all of it, on the bench"), QStringLiteral("F")), {tr("Zoom in or out"), tr("+ or \u2212, or the wheel")},
-                                     {tr("Move the bench"), tr("Space and drag, or middle button")}, {tr("Step a number"), tr("\u2191 \u2193, Shift finer")}})
+    for (const auto& [what, keys] : {std::pair(tr("Show all of it, on the bench"), QStringLiteral("F")),
+                                     {tr("Zoom in or out"), tr("+ or \u2212, or the wheel")},
+                                     {tr("Move the bench"), tr("Space and drag, or middle button")},
+                                     {tr("Step a number"), tr("\u2191 \u2193, Shift finer")}})
         rows.emplace_back(what, keys);
     const std::size_t half = (rows.size() + 1) / 2;
     for (std::size_t i = 0; i < rows.size(); ++i) {
@@ -228,7 +236,8 @@ bool MainWindow::saveJob()
 bool MainWindow::saveJobAs()
 {
     const QString folder = QSettings().value("jobs").toString();
-    QString file = QFileDialog::getSaveFileName(this, tr("Save the job"), folder + QLatin1Char('/') + QString::fromStdString(studio_->job().name) + QStringLiteral(".yokai"),
+    QString file = QFileDialog::getSaveFileName(this, tr("Save the job"),
+                                                folder + QLatin1Char('/') + QString::fromStdString(studio_->job().name) + QStringLiteral(".yokai"),
                                                 tr("Yokai jobs (*.yokai)"));
     if (file.isEmpty())
         return false;
@@ -243,7 +252,8 @@ bool MainWindow::mayLeave()
 {
     if (!studio_->modified() || studio_->job().pieces.empty())
         return true;
-    const auto answer = QMessageBox::question(this, tr("Not saved"), tr("'%1' has changes that are not saved. Leave them behind?").arg(QString::fromStdString(studio_->job().name)),
+    const auto answer = QMessageBox::question(this, tr("Not saved"),
+                                              tr("'%1' has changes that are not saved. Leave them behind?").arg(QString::fromStdString(studio_->job().name)),
                                               QMessageBox::Discard | QMessageBox::Cancel, QMessageBox::Cancel);
     return answer == QMessageBox::Discard;
 }

@@ -62,7 +62,10 @@ void StatusStrip::showPointer(QPointF mm, bool inside)
     }
     const bool in = studio_.unit() == Unit::Inch;
     const double k = in ? 1 / 25.4 : 1;
-    pointer_->setText(QStringLiteral("x %1  y %2 %3").arg(mm.x() * k, 0, 'f', in ? 2 : 1).arg(mm.y() * k, 0, 'f', in ? 2 : 1).arg(in ? QStringLiteral("in") : QStringLiteral("mm")));
+    pointer_->setText(QStringLiteral("x %1  y %2 %3")
+                          .arg(mm.x() * k, 0, 'f', in ? 2 : 1)
+                          .arg(mm.y() * k, 0, 'f', in ? 2 : 1)
+                          .arg(in ? QStringLiteral("in") : QStringLiteral("mm")));
 }
 
 void StatusStrip::showZoom(double ratio) { zoom_->setText(QStringLiteral("%1 %").arg(ratio * 100, 0, 'f', 0)); }
@@ -79,8 +82,8 @@ void StatusStrip::refresh()
                     cut += l.length;
                     nodes += l.nodes;
                 }
-            parts << tr("%1 pieces").arg(shown->derived.sheet.placements.size()) << tr("cut %1").arg(lengthText(cut, studio_.unit())) << tr("%1 nodes").arg(nodes)
-                  << tr("%1 % of the sheet used").arg(shown->derived.sheet.used * 100, 0, 'f', 0);
+            parts << tr("%1 pieces").arg(shown->derived.sheet.placements.size()) << tr("cut %1").arg(lengthText(cut, studio_.unit()))
+                  << tr("%1 nodes").arg(nodes) << tr("%1 % of the sheet used").arg(shown->derived.sheet.used * 100, 0, 'f', 0);
         }
     } else if (const PieceResult* r = studio_.currentResult(); r && !r->lines.empty()) {
         double cut = 0;
@@ -89,7 +92,8 @@ void StatusStrip::refresh()
             cut += l.length;
             nodes += l.nodes;
         }
-        parts << tr("cut %1").arg(lengthText(cut, studio_.unit())) << tr("%1 nodes").arg(nodes) << tr("drift allowance %1").arg(lengthText(r->driftAllowance, studio_.unit()));
+        parts << tr("cut %1").arg(lengthText(cut, studio_.unit())) << tr("%1 nodes").arg(nodes)
+              << tr("drift allowance %1").arg(lengthText(r->driftAllowance, studio_.unit()));
     }
     figures_->setText(parts.join(QStringLiteral("      ")));
 }

@@ -17,8 +17,7 @@ cv::Mat decoded(const Picture& picture)
 {
     cv::Mat image;
     try {
-        image = cv::imdecode(cv::Mat(1, int(picture.bytes->size()), CV_8U, const_cast<unsigned char*>(picture.bytes->data())),
-                             cv::IMREAD_UNCHANGED);
+        image = cv::imdecode(cv::Mat(1, int(picture.bytes->size()), CV_8U, const_cast<unsigned char*>(picture.bytes->data())), cv::IMREAD_UNCHANGED);
     } catch (const cv::Exception&) {
         image.release();
     }
@@ -49,14 +48,30 @@ cv::Mat upright(const cv::Mat& image, int orientation)
 {
     cv::Mat out = image;
     switch (orientation) {
-    case 2: cv::flip(image, out, 1); break;
-    case 3: cv::rotate(image, out, cv::ROTATE_180); break;
-    case 4: cv::flip(image, out, 0); break;
-    case 5: cv::transpose(image, out); break;
-    case 6: cv::rotate(image, out, cv::ROTATE_90_CLOCKWISE); break;
-    case 7: cv::transpose(image, out); cv::flip(out, out, -1); break;
-    case 8: cv::rotate(image, out, cv::ROTATE_90_COUNTERCLOCKWISE); break;
-    default: break;
+    case 2:
+        cv::flip(image, out, 1);
+        break;
+    case 3:
+        cv::rotate(image, out, cv::ROTATE_180);
+        break;
+    case 4:
+        cv::flip(image, out, 0);
+        break;
+    case 5:
+        cv::transpose(image, out);
+        break;
+    case 6:
+        cv::rotate(image, out, cv::ROTATE_90_CLOCKWISE);
+        break;
+    case 7:
+        cv::transpose(image, out);
+        cv::flip(out, out, -1);
+        break;
+    case 8:
+        cv::rotate(image, out, cv::ROTATE_90_COUNTERCLOCKWISE);
+        break;
+    default:
+        break;
     }
     return out;
 }
@@ -102,9 +117,15 @@ SharedRgba decodePicture(const Picture& picture, const Work& work)
     auto pixels = std::make_shared<Rgba8>(image.cols, image.rows);
     cv::Mat out(image.rows, image.cols, CV_8UC4, pixels->all().data());
     switch (image.channels()) {
-    case 1: cv::cvtColor(image, out, cv::COLOR_GRAY2RGBA); break;
-    case 3: cv::cvtColor(image, out, cv::COLOR_BGR2RGBA); break;
-    case 4: cv::cvtColor(image, out, cv::COLOR_BGRA2RGBA); break;
+    case 1:
+        cv::cvtColor(image, out, cv::COLOR_GRAY2RGBA);
+        break;
+    case 3:
+        cv::cvtColor(image, out, cv::COLOR_BGR2RGBA);
+        break;
+    case 4:
+        cv::cvtColor(image, out, cv::COLOR_BGRA2RGBA);
+        break;
     case 2: { // grey with alpha
         cv::Mat planes[2];
         cv::split(image, planes);
@@ -112,7 +133,8 @@ SharedRgba decodePicture(const Picture& picture, const Work& work)
         cv::merge(four, 4, out);
         break;
     }
-    default: throw fail();
+    default:
+        throw fail();
     }
     return pixels;
 }

@@ -23,10 +23,7 @@ public:
         return big_ ? data_[at] << 8 | data_[at + 1] : data_[at + 1] << 8 | data_[at];
     }
     std::uint32_t u24(std::size_t at) const { return big_ ? u8(at) << 16 | u16(at + 1) : u16(at) | u8(at + 2) << 16; }
-    std::uint32_t u32(std::size_t at) const
-    {
-        return big_ ? u16(at) << 16 | u16(at + 2) : u16(at) | u16(at + 2) << 16;
-    }
+    std::uint32_t u32(std::size_t at) const { return big_ ? u16(at) << 16 | u16(at + 2) : u16(at) | u16(at + 2) << 16; }
     bool text(std::size_t at, std::string_view t) const
     {
         return at <= data_.size() && data_.size() - at >= t.size() && std::memcmp(data_.data() + at, t.data(), t.size()) == 0;
@@ -77,9 +74,15 @@ TiffTags readTiffTags(std::span<const unsigned char> data)
         const auto type = r.u16(e + 2);
         const auto number = [&] { return type == 3 ? r.u16(e + 8) : r.u32(e + 8); };
         switch (r.u16(e)) {
-        case 256: tags.width = number(); break;
-        case 257: tags.height = number(); break;
-        case 274: tags.orientation = number(); break;
+        case 256:
+            tags.width = number();
+            break;
+        case 257:
+            tags.height = number();
+            break;
+        case 274:
+            tags.orientation = number();
+            break;
         case 282: {
             const std::size_t at = r.u32(e + 8);
             const double lower = r.u32(at + 4);
@@ -87,8 +90,11 @@ TiffTags readTiffTags(std::span<const unsigned char> data)
                 tags.resolution = r.u32(at) / lower;
             break;
         }
-        case 296: tags.unit = number(); break;
-        default: break;
+        case 296:
+            tags.unit = number();
+            break;
+        default:
+            break;
         }
     }
     return tags;

@@ -14,8 +14,7 @@ namespace yokai {
 class Digest {
 public:
     template <class T>
-        requires(std::is_arithmetic_v<T> || std::is_enum_v<T>)
-    Digest& add(T value)
+    requires(std::is_arithmetic_v<T> || std::is_enum_v<T>) Digest& add(T value)
     {
         std::uint64_t word = 0;
         static_assert(sizeof(T) <= 8);

@@ -9,11 +9,11 @@
 namespace yokai {
 
 enum class ErrorKind {
-    Usage,       // a value that makes no sense as asked
-    Input,       // something that cannot be read, or in which nothing is kept
-    Output,      // something that cannot be written
-    Fit,         // marks that cannot be fitted, or not well enough
-    Device,      // a machine that does not answer as it should
+    Usage,  // a value that makes no sense as asked
+    Input,  // something that cannot be read, or in which nothing is kept
+    Output, // something that cannot be written
+    Fit,    // marks that cannot be fitted, or not well enough
+    Device, // a machine that does not answer as it should
 };
 
 class Error : public std::runtime_error {

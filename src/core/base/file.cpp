@@ -47,7 +47,7 @@ Bytes readFile(const std::filesystem::path& path, std::size_t most)
     Descriptor file(::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK));
     if (file.get() < 0)
         throw fail(std::strerror(errno), errno == ENOENT ? "check the name" : "check that you may read it");
-    struct stat info{};
+    struct stat info {};
     if (::fstat(file.get(), &info) != 0)
         throw fail(std::strerror(errno), "check the disk");
     if (S_ISDIR(info.st_mode))
@@ -92,7 +92,7 @@ void writeFile(const std::filesystem::path& path, std::span<const unsigned char>
             target = real;
     mode_t mode = 0666;
     bool keepMode = false;
-    struct stat info{};
+    struct stat info {};
     if (::stat(target.c_str(), &info) == 0) {
         if (!S_ISREG(info.st_mode))
             throw fail(EINVAL);

@@ -73,8 +73,7 @@ struct Affine {
     // (m * n)(p) == m(n(p))
     constexpr Affine operator*(const Affine& n) const
     {
-        return {a * n.a + c * n.b,     b * n.a + d * n.b,     a * n.c + c * n.d, b * n.c + d * n.d,
-                a * n.e + c * n.f + e, b * n.e + d * n.f + f};
+        return {a * n.a + c * n.b, b * n.a + d * n.b, a * n.c + c * n.d, b * n.c + d * n.d, a * n.e + c * n.f + e, b * n.e + d * n.f + f};
     }
     constexpr double det() const { return a * d - b * c; }
     constexpr Affine inverse() const

@@ -44,10 +44,7 @@ private:
         bool hasUnit = false;
     };
 
-    [[noreturn]] void fail() const
-    {
-        throw Error(ErrorKind::Usage, "'" + std::string(text_) + "' is not a length; write it like 2mm, 1/8in or 2+0.5mm");
-    }
+    [[noreturn]] void fail() const { throw Error(ErrorKind::Usage, "'" + std::string(text_) + "' is not a length; write it like 2mm, 1/8in or 2+0.5mm"); }
 
     void skipSpace()
     {
@@ -148,8 +145,8 @@ private:
         static constexpr struct {
             std::string_view name;
             double ticks;
-        } units[] = {{"mm", 360'000},     {"cm", 3'600'000},  {"um", 360},           {"\xC2\xB5m", 360},   {"inches", 9'144'000},
-                     {"inch", 9'144'000}, {"in", 9'144'000},  {"\"", 9'144'000},     {"pt", 127'000},      {"m", 360'000'000}};
+        } units[] = {{"mm", 360'000},     {"cm", 3'600'000}, {"um", 360},       {"\xC2\xB5m", 360}, {"inches", 9'144'000},
+                     {"inch", 9'144'000}, {"in", 9'144'000}, {"\"", 9'144'000}, {"pt", 127'000},    {"m", 360'000'000}};
         for (const auto& u : units)
             if (text_.substr(pos_).starts_with(u.name)) {
                 pos_ += u.name.size();

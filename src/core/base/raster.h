@@ -19,10 +19,7 @@ template <class T> class Raster {
 public:
     Raster() = default;
     // Leaves the pixels unset.
-    Raster(int width, int height)
-        : width_(width), height_(height), data_(std::make_unique_for_overwrite<T[]>(std::size_t(width) * std::size_t(height)))
-    {
-    }
+    Raster(int width, int height) : width_(width), height_(height), data_(std::make_unique_for_overwrite<T[]>(std::size_t(width) * std::size_t(height))) {}
     Raster(int width, int height, T value) : Raster(width, height)
     {
         for (T& v : all())

@@ -53,10 +53,14 @@ Drawing drawPiece(const Piece& piece, const PieceResult& result)
 const char* layerName(LineKind kind)
 {
     switch (kind) {
-    case LineKind::Through: return "CUT_THROUGH";
-    case LineKind::Kiss: return "CUT_KISS";
-    case LineKind::Perforate: return "CUT_PERFORATE";
-    case LineKind::Crease: return "CREASE";
+    case LineKind::Through:
+        return "CUT_THROUGH";
+    case LineKind::Kiss:
+        return "CUT_KISS";
+    case LineKind::Perforate:
+        return "CUT_PERFORATE";
+    case LineKind::Crease:
+        return "CREASE";
     }
     return "CUT_THROUGH";
 }
@@ -64,10 +68,14 @@ const char* layerName(LineKind kind)
 const char* groupName(LineKind kind)
 {
     switch (kind) {
-    case LineKind::Through: return "cut-through";
-    case LineKind::Kiss: return "cut-kiss";
-    case LineKind::Perforate: return "cut-perforate";
-    case LineKind::Crease: return "crease";
+    case LineKind::Through:
+        return "cut-through";
+    case LineKind::Kiss:
+        return "cut-kiss";
+    case LineKind::Perforate:
+        return "cut-perforate";
+    case LineKind::Crease:
+        return "crease";
     }
     return "cut-through";
 }

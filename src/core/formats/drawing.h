@@ -13,7 +13,7 @@ namespace yokai {
 
 struct DrawnPicture {
     SharedRgba pixels;
-    SharedGray opacity; // what is not kept is 0
+    SharedGray opacity;           // what is not kept is 0
     double width = 0, height = 0; // mm
     std::vector<Affine> places;   // from the picture's mm
 };
@@ -37,7 +37,7 @@ Drawing drawSheet(const Job& job, const Derived& derived);
 // One piece alone; (0, 0) is the picture's top-left corner. The drawing is as large as the picture.
 Drawing drawPiece(const Piece& piece, const PieceResult& result);
 
-const char* layerName(LineKind kind);   // "CUT_THROUGH", "CREASE": DXF
-const char* groupName(LineKind kind);   // "cut-through", "crease": SVG
+const char* layerName(LineKind kind); // "CUT_THROUGH", "CREASE": DXF
+const char* groupName(LineKind kind); // "cut-through", "crease": SVG
 
 } // namespace yokai

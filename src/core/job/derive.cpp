@@ -59,8 +59,7 @@ class PieceChain {
 public:
     PieceChain(const Piece& piece, StepCache& cache, const Work& work, std::map<std::string, double>& times)
         : piece_(piece), cache_(cache), work_(work), times_(times)
-    {
-    }
+    {}
 
     template <class F> auto timed(const char* step, F f)
     {
@@ -177,13 +176,19 @@ void findInPiece(const Piece& piece, int index, const PieceResult& result, std::
     }
     const double ppi = result.pxPerMm * 25.4;
     if (ppi < 149.5)
-        findings.push_back({"low-resolution", Severity::Warning, index, {result.width / 2, result.height / 2},
+        findings.push_back({"low-resolution",
+                            Severity::Warning,
+                            index,
+                            {result.width / 2, result.height / 2},
                             "'" + piece.name + "' has " + plainNumber(ppi, 0) + " ppi at this size; under 150 it prints soft"});
     for (const CutLine& line : result.lines)
         if (line.paths->empty())
-            findings.push_back({"line-vanished", Severity::Error, index, {result.width / 2, result.height / 2},
-                                std::string("the ") + name(line.kind) + " line at " + formatLength(line.offset, Unit::Mm) + " leaves nothing of '" + piece.name +
-                                    "'; use a smaller inward offset"});
+            findings.push_back({"line-vanished",
+                                Severity::Error,
+                                index,
+                                {result.width / 2, result.height / 2},
+                                std::string("the ") + name(line.kind) + " line at " + formatLength(line.offset, Unit::Mm) + " leaves nothing of '" +
+                                    piece.name + "'; use a smaller inward offset"});
 }
 
 } // namespace
@@ -218,7 +223,10 @@ Derived derive(const Job& job, StepCache& cache, const Work& work)
             if (!out.pieces[i].problem && (out.sheet.placed[i] < out.sheet.asked[i] || out.sheet.placed[i] == 0)) {
                 const std::string asked = out.sheet.asked[i] < 0 ? "one" : std::to_string(out.sheet.asked[i]);
                 if (out.sheet.asked[i] != 0)
-                    out.findings.push_back({"does-not-fit", Severity::Warning, int(i), {},
+                    out.findings.push_back({"does-not-fit",
+                                            Severity::Warning,
+                                            int(i),
+                                            {},
                                             std::to_string(out.sheet.placed[i]) + " of " + asked + " copies of '" + job.pieces[i].name +
                                                 "' fit on the sheet; use fewer, a smaller gap or a larger sheet"});
             }

@@ -43,9 +43,9 @@ struct PieceResult {
     std::shared_ptr<const Coverage> coverage;
     std::shared_ptr<const Parts> parts;
     std::vector<CutLine> lines;
-    Rect box = Rect::nothing();  // all that is cut or printed, mm
+    Rect box = Rect::nothing();   // all that is cut or printed, mm
     std::optional<Error> problem; // why there is no cut line
-    double driftAllowance = 0;   // mm the cut may land off before it meets the picture or shows paper
+    double driftAllowance = 0;    // mm the cut may land off before it meets the picture or shows paper
 };
 
 struct Derived {

@@ -8,10 +8,17 @@ double ArtworkSpec::pxPerMm() const
 {
     double ratio = picture.info.ppi / 25.4;
     switch (sizeBy) {
-    case SizeBy::File: break;
-    case SizeBy::Width: ratio = picture.info.width / side.mm(); break;
-    case SizeBy::Height: ratio = picture.info.height / side.mm(); break;
-    case SizeBy::Ppi: ratio = ppi / 25.4; break;
+    case SizeBy::File:
+        break;
+    case SizeBy::Width:
+        ratio = picture.info.width / side.mm();
+        break;
+    case SizeBy::Height:
+        ratio = picture.info.height / side.mm();
+        break;
+    case SizeBy::Ppi:
+        ratio = ppi / 25.4;
+        break;
     }
     const double longest = std::max(picture.info.width, picture.info.height) / ratio;
     if (!std::isfinite(ratio) || !(longest >= 1 && longest <= 20'000))
@@ -22,10 +29,14 @@ double ArtworkSpec::pxPerMm() const
 const char* name(LineKind kind)
 {
     switch (kind) {
-    case LineKind::Through: return "through";
-    case LineKind::Kiss: return "kiss";
-    case LineKind::Perforate: return "perforate";
-    case LineKind::Crease: return "crease";
+    case LineKind::Through:
+        return "through";
+    case LineKind::Kiss:
+        return "kiss";
+    case LineKind::Perforate:
+        return "perforate";
+    case LineKind::Crease:
+        return "crease";
     }
     return "through";
 }

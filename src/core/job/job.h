@@ -20,8 +20,8 @@ enum class SizeBy { File, Width, Height, Ppi };
 struct ArtworkSpec {
     Picture picture;
     SizeBy sizeBy = SizeBy::File;
-    Length side;     // the typed side, with Width or Height
-    double ppi = 0;  // with Ppi
+    Length side;    // the typed side, with Width or Height
+    double ppi = 0; // with Ppi
     // Pixels per mm, the same both ways. Throws Error(Usage) for sizes out of 1 mm to 20 m.
     double pxPerMm() const;
     double width() const { return picture.info.width / pxPerMm(); }   // mm

@@ -56,8 +56,8 @@ double ciede2000(const Lab& x, const Lab& y)
     }
     const double dL = y.L - x.L, dC = c2 - c1, dH = 2 * std::sqrt(c1 * c2) * std::sin(dh / 2 * degree);
     const double lBar = (x.L + y.L) / 2, cBar = (c1 + c2) / 2;
-    const double t = 1 - 0.17 * std::cos((hBar - 30) * degree) + 0.24 * std::cos(2 * hBar * degree) +
-                     0.32 * std::cos((3 * hBar + 6) * degree) - 0.20 * std::cos((4 * hBar - 63) * degree);
+    const double t = 1 - 0.17 * std::cos((hBar - 30) * degree) + 0.24 * std::cos(2 * hBar * degree) + 0.32 * std::cos((3 * hBar + 6) * degree) -
+                     0.20 * std::cos((4 * hBar - 63) * degree);
     const double l50 = (lBar - 50) * (lBar - 50);
     const double sL = 1 + 0.015 * l50 / std::sqrt(20 + l50), sC = 1 + 0.045 * cBar, sH = 1 + 0.015 * cBar * t;
     const double theta = 30 * std::exp(-((hBar - 275) / 25) * ((hBar - 275) / 25));

@@ -263,9 +263,12 @@ std::optional<KeepRule> keepRuleFrom(std::string_view text)
 double usualLevel(KeepRule rule)
 {
     switch (rule) {
-    case KeepRule::Paper: return 8;
-    case KeepRule::Colour: return 12;
-    default: return 50;
+    case KeepRule::Paper:
+        return 8;
+    case KeepRule::Colour:
+        return 12;
+    default:
+        return 50;
     }
 }
 

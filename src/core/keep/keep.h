@@ -56,18 +56,18 @@ Coverage coverageOf(const Rgba8& pixels, const KeepSpec& spec, const Work& work 
 // A kept or dropped part, or an opening in one.
 struct Part {
     bool opening = false;
-    bool kept = true;   // for an opening: stays open
-    double area = 0;    // mm2, a part's without its openings
-    Rect box;           // mm, in the picture
-    int openings = 0;   // of a part
-    int contour = -1;   // in the traced edge
-    int within = -1;    // an opening's part, as an index into the list
+    bool kept = true; // for an opening: stays open
+    double area = 0;  // mm2, a part's without its openings
+    Rect box;         // mm, in the picture
+    int openings = 0; // of a part
+    int contour = -1; // in the traced edge
+    int within = -1;  // an opening's part, as an index into the list
 };
 
 struct Parts {
-    std::vector<Part> all;         // largest parts first, each followed by its openings
-    Contours contours;             // what stays, in pixels
-    SharedGray printed;            // opacity in print: what stays of the picture
+    std::vector<Part> all; // largest parts first, each followed by its openings
+    Contours contours;     // what stays, in pixels
+    SharedGray printed;    // opacity in print: what stays of the picture
     int keptParts = 0, droppedParts = 0, keptOpenings = 0, filledOpenings = 0;
 };
 

@@ -70,9 +70,8 @@ Parts partsOf(const Rgba8& px, const Coverage& coverage, Contours edge, const Ke
     for (std::size_t i = 0; i < edge.size(); ++i)
         if (!edge[i].opening())
             order.push_back(int(i));
-    std::stable_sort(order.begin(), order.end(), [&](int a, int b) {
-        return edge[std::size_t(a)].area - openArea[std::size_t(a)] > edge[std::size_t(b)].area - openArea[std::size_t(b)];
-    });
+    std::stable_sort(order.begin(), order.end(),
+                     [&](int a, int b) { return edge[std::size_t(a)].area - openArea[std::size_t(a)] > edge[std::size_t(b)].area - openArea[std::size_t(b)]; });
     std::vector<std::vector<int>> openingsOf(edge.size());
     for (std::size_t i = 0; i < edge.size(); ++i)
         if (edge[i].opening() && edge[i].parent >= 0)

@@ -9,10 +9,14 @@ namespace {
 int rank(LineKind kind)
 {
     switch (kind) {
-    case LineKind::Crease: return 0;
-    case LineKind::Kiss: return 1;
-    case LineKind::Perforate: return 2;
-    case LineKind::Through: return 3;
+    case LineKind::Crease:
+        return 0;
+    case LineKind::Kiss:
+        return 1;
+    case LineKind::Perforate:
+        return 2;
+    case LineKind::Through:
+        return 3;
     }
     return 3;
 }

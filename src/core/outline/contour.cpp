@@ -96,8 +96,7 @@ Contours traceEdge(const Gray8& coverage, const Work& work)
     const Crossing crossing(coverage);
     const auto value = [&](int i, int j) { return crossing.value(i, j); };
     const march::Loops loops = march::trace(
-        w, h, work, [&](int j, std::uint64_t* words) { packRow(coverage.row(j), w, words); },
-        [&](int i, int j) { return crossing.between(i, j, 1, 0); },
+        w, h, work, [&](int j, std::uint64_t* words) { packRow(coverage.row(j), w, words); }, [&](int i, int j) { return crossing.between(i, j, 1, 0); },
         [&](int i, int j) { return crossing.between(i, j, 0, 1); },
         [&](int i, int j) { return value(i, j) + value(i + 1, j) + value(i, j + 1) + value(i + 1, j + 1) > 4 * half; });
 

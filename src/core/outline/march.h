@@ -15,10 +15,10 @@
 namespace yokai::march {
 
 struct Loops {
-    std::vector<Point> points;        // every crossing, in lattice units
-    std::vector<int> next;            // the crossing after each, inside on the right as drawn with y down
-    std::vector<int> rowCrossings;    // the crossings on lattice rows, left to right, top to bottom
-    std::vector<int> rowStart;        // rowCrossings of lattice row j start here; height + 1 entries
+    std::vector<Point> points;     // every crossing, in lattice units
+    std::vector<int> next;         // the crossing after each, inside on the right as drawn with y down
+    std::vector<int> rowCrossings; // the crossings on lattice rows, left to right, top to bottom
+    std::vector<int> rowStart;     // rowCrossings of lattice row j start here; height + 1 entries
 };
 
 // insideRow(j, words): sets bit i where sample (i, j) is inside; the words are zeroed.
@@ -86,18 +86,42 @@ Loops trace(int width, int height, const Work& work, InsideRow insideRow, Betwee
                 const auto link = [&](int from, int to) { loops.next[std::size_t(from)] = to; };
                 // Clockwise on screen (y down) round the inside: positive area.
                 switch (int(a) | int(b) << 1 | int(c) << 2 | int(d) << 3) {
-                case 1: link(top, left); break;
-                case 2: link(right, top); break;
-                case 3: link(right, left); break;
-                case 4: link(left, bottom); break;
-                case 5: link(top, bottom); break;
-                case 7: link(right, bottom); break;
-                case 8: link(bottom, right); break;
-                case 10: link(bottom, top); break;
-                case 11: link(bottom, left); break;
-                case 12: link(left, right); break;
-                case 13: link(top, right); break;
-                case 14: link(left, top); break;
+                case 1:
+                    link(top, left);
+                    break;
+                case 2:
+                    link(right, top);
+                    break;
+                case 3:
+                    link(right, left);
+                    break;
+                case 4:
+                    link(left, bottom);
+                    break;
+                case 5:
+                    link(top, bottom);
+                    break;
+                case 7:
+                    link(right, bottom);
+                    break;
+                case 8:
+                    link(bottom, right);
+                    break;
+                case 10:
+                    link(bottom, top);
+                    break;
+                case 11:
+                    link(bottom, left);
+                    break;
+                case 12:
+                    link(left, right);
+                    break;
+                case 13:
+                    link(top, right);
+                    break;
+                case 14:
+                    link(left, top);
+                    break;
                 case 6:
                     if (saddleInside(i, j)) {
                         link(left, top);
@@ -116,7 +140,8 @@ Loops trace(int width, int height, const Work& work, InsideRow insideRow, Betwee
                         link(bottom, right);
                     }
                     break;
-                default: break;
+                default:
+                    break;
                 }
             }
         }

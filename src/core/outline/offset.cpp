@@ -21,8 +21,8 @@ struct Edge {
 };
 
 struct Nearest {
-    int vertex = -1;    // the nearer end of the nearest segment
-    Point at;           // the nearest point of the edge
+    int vertex = -1; // the nearer end of the nearest segment
+    Point at;        // the nearest point of the edge
     double squared = std::numeric_limits<double>::infinity();
     bool onVertex = false;
 };
@@ -42,7 +42,7 @@ template <class T> std::unique_ptr<T[], Freed<T>> untouched(std::size_t n)
 // Signed distances on a lattice of `step` pixels, to vertices only, within a band.
 struct Lattice {
     struct Cell {
-        int vertex; // nearest edge vertex + 1; 0 beyond the band
+        int vertex;    // nearest edge vertex + 1; 0 beyond the band
         float squared; // squared distance to it, pixels
     };
     struct Stretch {
@@ -236,10 +236,7 @@ void walk(const Edge& edge, Point p, int start, Nearest& best)
 
 class LineMaker {
 public:
-    LineMaker(const Edge& edge, const Lattice& lattice, double offset)
-        : edge_(edge), lattice_(lattice), offset_(offset), radius_(std::abs(offset))
-    {
-    }
+    LineMaker(const Edge& edge, const Lattice& lattice, double offset) : edge_(edge), lattice_(lattice), offset_(offset), radius_(std::abs(offset)) {}
 
     LevelLines make(double smallestArea, const Work& work) const
     {
@@ -532,8 +529,7 @@ LevelLines DistanceField::at(double offset, double smallestArea, const Work& wor
         auto& slot = parts_->lattices[key];
         // The coarsest step has no upper end; beyond its reach it is made again for the new distance.
         if (!slot || power == 6)
-            slot = std::make_shared<const Lattice>(
-                makeLattice(parts_->edge, step, offset > 0 ? far : 3 * step, offset > 0 ? 3 * step : far, work));
+            slot = std::make_shared<const Lattice>(makeLattice(parts_->edge, step, offset > 0 ? far : 3 * step, offset > 0 ? 3 * step : far, work));
         lattice = slot;
     }
     return LineMaker(parts_->edge, *lattice, offset).make(smallestArea, work);

@@ -120,9 +120,7 @@ void addExtremes(Rect& box, Point from, const Segment& s)
 double length(const Path& path)
 {
     double sum = 0;
-    path.each([&](Point from, const Segment& s) {
-        sum += s.line ? distance(from, s.end) : cubicLength(from, s, 0, 1, gaussLength(from, s, 0, 1), 12);
-    });
+    path.each([&](Point from, const Segment& s) { sum += s.line ? distance(from, s.end) : cubicLength(from, s, 0, 1, gaussLength(from, s, 0, 1), 12); });
     return sum;
 }
 

@@ -124,11 +124,20 @@ Fit solve(std::span<const MarkPair> marks, FitModel model)
     Fit fit;
     fit.model = model;
     switch (model) {
-    case FitModel::Rigid: fit.map.affine = similarity(marks, false); break;
-    case FitModel::Scaled: fit.map.affine = similarity(marks, true); break;
-    case FitModel::Affine: fit.map.affine = affineFit(marks); break;
-    case FitModel::Projective: fit.map = projective(marks); break;
-    case FitModel::Auto: break;
+    case FitModel::Rigid:
+        fit.map.affine = similarity(marks, false);
+        break;
+    case FitModel::Scaled:
+        fit.map.affine = similarity(marks, true);
+        break;
+    case FitModel::Affine:
+        fit.map.affine = affineFit(marks);
+        break;
+    case FitModel::Projective:
+        fit.map = projective(marks);
+        break;
+    case FitModel::Auto:
+        break;
     }
     // Scale, turn and skew at the middle of the marks, where a projective map is most like an affine one.
     Point middle;

@@ -42,8 +42,8 @@ struct Fit {
     FitModel model = FitModel::Rigid; // never Auto
     Homography map;
     double scaleX = 1, scaleY = 1;
-    double turn = 0; // degrees; the design's x axis, from x towards y
-    double skew = 0; // degrees; how far the axes are from a right angle
+    double turn = 0;               // degrees; the design's x axis, from x towards y
+    double skew = 0;               // degrees; how far the axes are from a right angle
     std::vector<double> residuals; // mm, a mark each
     double rms = 0, worst = 0;
 };

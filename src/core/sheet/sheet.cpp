@@ -10,8 +10,16 @@ std::span<const Media> knownMedia()
 {
     const auto mm = [](const char* name, int w, int h) { return Media{name, Length::um(w * 1000LL), Length::um(h * 1000LL)}; };
     static const std::vector<Media> all = {
-        mm("A3", 297, 420), mm("A4", 210, 297), mm("A5", 148, 210), mm("A6", 105, 148), mm("A2", 420, 594), mm("A1", 594, 841), mm("A0", 841, 1189),
-        mm("B4", 250, 353), mm("B5", 176, 250), mm("B3", 353, 500),
+        mm("A3", 297, 420),
+        mm("A4", 210, 297),
+        mm("A5", 148, 210),
+        mm("A6", 105, 148),
+        mm("A2", 420, 594),
+        mm("A1", 594, 841),
+        mm("A0", 841, 1189),
+        mm("B4", 250, 353),
+        mm("B5", 176, 250),
+        mm("B3", 353, 500),
         {"Letter", Length::inches(8.5), Length::inches(11)},
         {"Legal", Length::inches(8.5), Length::inches(14)},
         {"Tabloid", Length::inches(11), Length::inches(17)},

@@ -14,7 +14,7 @@
 namespace yokai {
 
 struct Media {
-    std::string name; // "A4", or "custom"
+    std::string name;     // "A4", or "custom"
     Length width, height; // upright
     bool operator==(const Media&) const = default;
 };
@@ -32,7 +32,7 @@ struct SheetSpec {
     Length margin = Length::mm(10);
     Length gap = Length::mm(3);
     MarkStyle marks = MarkStyle::Dots;
-    Length markInset = Length::mm(12);   // from the sheet's edges to a mark's centre
+    Length markInset = Length::mm(12); // from the sheet's edges to a mark's centre
     Length markDiameter = Length::mm(5);
     double width() const { return (landscape ? media.height : media.width).mm(); }
     double height() const { return (landscape ? media.width : media.height).mm(); }

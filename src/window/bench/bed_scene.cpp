@@ -10,7 +10,7 @@ namespace yokai {
 namespace {
 // The bed counts upwards, the screen downwards.
 QPointF down(Point p) { return {p.x, -p.y}; }
-}
+} // namespace
 
 QRectF BedScene::extent(const BenchState& state) const
 {
@@ -61,7 +61,8 @@ void BedScene::paint(QPainter& painter, const BenchState& state, const View& vie
     painter.setBrush(Qt::NoBrush);
     painter.drawEllipse(landed, 11, 11);
     painter.drawLine(wanted, landed);
-    paint::tag(painter, landed + QPointF(0, landed.y() < view.toScreen(extent(state).center()).y() ? 28 : -28), QObject::tr("worst %1").arg(QString::fromStdString(formatMm(cut->worst, state.unit))));
+    paint::tag(painter, landed + QPointF(0, landed.y() < view.toScreen(extent(state).center()).y() ? 28 : -28),
+               QObject::tr("worst %1").arg(QString::fromStdString(formatMm(cut->worst, state.unit))));
 }
 
 } // namespace yokai

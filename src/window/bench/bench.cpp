@@ -154,7 +154,8 @@ void Bench::paintRulers(QPainter& painter)
     const bool inch = studio_.unit() == Unit::Inch;
     const double unitMm = inch ? 25.4 : 1;
     double step = inch ? 1.0 / 64 : 0.1;
-    for (const double nice : inch ? std::vector<double>{1.0 / 64, 1.0 / 32, 1.0 / 16, 0.125, 0.25, 0.5, 1, 2, 5, 10} : std::vector<double>{0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500}) {
+    for (const double nice : inch ? std::vector<double>{1.0 / 64, 1.0 / 32, 1.0 / 16, 0.125, 0.25, 0.5, 1, 2, 5, 10}
+                                  : std::vector<double>{0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500}) {
         step = nice;
         if (nice * unitMm * view_.scale >= 56)
             break;

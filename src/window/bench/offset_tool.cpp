@@ -4,10 +4,7 @@ namespace yokai {
 
 namespace {
 
-double distanceToEdge(const PieceResult& r, QPointF mm)
-{
-    return signedDistance(r.parts->contours, {mm.x() * r.pxPerMm, mm.y() * r.pxPerMm}) / r.pxPerMm;
-}
+double distanceToEdge(const PieceResult& r, QPointF mm) { return signedDistance(r.parts->contours, {mm.x() * r.pxPerMm, mm.y() * r.pxPerMm}) / r.pxPerMm; }
 
 } // namespace
 

@@ -6,9 +6,7 @@
 
 namespace yokai {
 
-Renderer::Renderer(QObject* parent) : QObject(parent), thread_([this] { run(); })
-{
-}
+Renderer::Renderer(QObject* parent) : QObject(parent), thread_([this] { run(); }) {}
 
 Renderer::~Renderer()
 {

@@ -2,8 +2,8 @@
 // holds nothing: it draws a BenchState, on whatever thread it is asked to.
 #pragma once
 
-#include "bench/view.h"
 #include "bench/bench_state.h"
+#include "bench/view.h"
 
 class QPainter;
 
@@ -23,7 +23,6 @@ public:
     QRectF extent(const BenchState& state) const override;
     void paint(QPainter& painter, const BenchState& state, const View& view, const QRectF& clip) const override;
     void press(QPointF mm, const View& view, const BenchState& state, Studio& studio) const override;
-
 };
 
 class SheetScene : public Scene {

@@ -10,8 +10,8 @@
 namespace yokai {
 
 struct View {
-    double scale = 4;  // logical pixels a mm
-    QPointF origin;    // where mm (0, 0) is on the screen
+    double scale = 4; // logical pixels a mm
+    QPointF origin;   // where mm (0, 0) is on the screen
     QPointF toScreen(QPointF mm) const { return origin + mm * scale; }
     QPointF toMm(QPointF screen) const { return (screen - origin) / scale; }
     QRectF toScreen(const QRectF& mm) const { return {toScreen(mm.topLeft()), toScreen(mm.bottomRight())}; }

@@ -14,8 +14,8 @@ namespace yokai {
 
 // Unit: mm on the bed, y up.
 struct TestCutResult {
-    QImage bed;            // what the camera saw
-    Point bedCorner;       // of its top-left pixel
+    QImage bed;      // what the camera saw
+    Point bedCorner; // of its top-left pixel
     double bedPxPerMm = 1;
     std::vector<MarkPair> marks; // designed on the sheet (y up), measured on the bed
     std::optional<Fit> fit;      // absent with the fit switched off
@@ -23,7 +23,7 @@ struct TestCutResult {
     double worst = 0, mean = 0;  // how far it landed from where the print has its line
     Point worstAt;
     Point worstShouldBe;
-    std::vector<Stroke> ideal;   // where the print has its lines
+    std::vector<Stroke> ideal; // where the print has its lines
 };
 
 // Throws Error or Cancelled. `standIn` is the program to start.

@@ -43,7 +43,8 @@ QSize SideDelegate::sizeHint(const QStyleOptionViewItem& option, const QModelInd
     // Findings say a whole sentence; it wraps.
     const int textWidth = option.widget ? qobject_cast<const QListView*>(option.widget)->viewport()->width() - (hasPicture(row) ? 66 : 32) : 140;
     const QRect title = QFontMetrics(theme::font(13)).boundingRect(QRect(0, 0, textWidth, 400), Qt::TextWordWrap, row.title);
-    const int detail = row.detail.isEmpty() ? 0 : QFontMetrics(theme::font(11)).boundingRect(QRect(0, 0, textWidth, 400), Qt::TextWordWrap, row.detail).height();
+    const int detail =
+        row.detail.isEmpty() ? 0 : QFontMetrics(theme::font(11)).boundingRect(QRect(0, 0, textWidth, 400), Qt::TextWordWrap, row.detail).height();
     return {100, std::max(hasPicture(row) ? 44 : 30, title.height() + detail + 14)};
 }
 
@@ -115,8 +116,8 @@ void SideDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, 
     if (both) {
         painter->setFont(theme::font(11));
         painter->setPen(c.inkSoft);
-        painter->drawText(QRect(text.left(), used.bottom() + 1, text.width(), text.bottom() - used.bottom() + 4), Qt::AlignTop | Qt::AlignLeft | Qt::TextWordWrap,
-                          row.detail);
+        painter->drawText(QRect(text.left(), used.bottom() + 1, text.width(), text.bottom() - used.bottom() + 4),
+                          Qt::AlignTop | Qt::AlignLeft | Qt::TextWordWrap, row.detail);
     }
     painter->restore();
 }
@@ -187,7 +188,8 @@ void SideList::paintEvent(QPaintEvent* event)
     if (model_->rowCount() == 0) {
         p.setPen(c.inkSoft);
         p.setFont(theme::font(12));
-        p.drawText(viewport()->rect().adjusted(16, 16, -16, 0), Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap, tr("What this step is made of is listed here."));
+        p.drawText(viewport()->rect().adjusted(16, 16, -16, 0), Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap,
+                   tr("What this step is made of is listed here."));
     }
     p.end();
     QListView::paintEvent(event);

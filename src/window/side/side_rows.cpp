@@ -21,9 +21,11 @@ void parts(const Studio& studio, std::vector<SideRow>& rows)
     int part = 0, opening = 0;
     for (std::size_t i = 0; i < r->parts->all.size(); ++i) {
         const Part& p = r->parts->all[i];
-        const QString state = p.opening ? (p.kept ? Studio::tr("stays open") : Studio::tr("filled")) : (p.kept ? Studio::tr("kept") : Studio::tr("crumb, dropped"));
+        const QString state =
+            p.opening ? (p.kept ? Studio::tr("stays open") : Studio::tr("filled")) : (p.kept ? Studio::tr("kept") : Studio::tr("crumb, dropped"));
         const QString name = p.opening ? Studio::tr("Opening %1").arg(++opening) : Studio::tr("Part %1").arg(++part);
-        rows.push_back({Kind::Item, name, areaText(p.area, studio.unit()) + QStringLiteral(" \u00b7 ") + state, !p.kept && !p.opening, int(i), p.box, p.opening});
+        rows.push_back(
+            {Kind::Item, name, areaText(p.area, studio.unit()) + QStringLiteral(" \u00b7 ") + state, !p.kept && !p.opening, int(i), p.box, p.opening});
     }
 }
 
@@ -40,7 +42,8 @@ void findings(const Studio& studio, std::vector<SideRow>& rows)
         if (!any)
             rows.push_back(section(Studio::tr("Findings")));
         any = true;
-        rows.push_back({f.severity == Severity::Error ? Kind::Fault : Kind::Warning, QString::fromStdString(f.text), {}, false, f.piece, Rect::nothing(), false});
+        rows.push_back(
+            {f.severity == Severity::Error ? Kind::Fault : Kind::Warning, QString::fromStdString(f.text), {}, false, f.piece, Rect::nothing(), false});
     }
 }
 
@@ -125,7 +128,9 @@ std::vector<SideRow> sideRows(const Studio& studio)
         lines(studio, rows);
         break;
     case Station::Sheet:
-    case Station::HandOff: placements(studio, rows); break;
+    case Station::HandOff:
+        placements(studio, rows);
+        break;
     case Station::Cut:
         testCut(studio, rows);
         if (!studio.testCut())

@@ -21,7 +21,8 @@ std::shared_ptr<const ImagePyramid> pyramid(QImage full, const Work& work)
                 for (int x = 0; x < half.width(); ++x) {
                     const int i = 2 * x, k = std::min(i + 1, last.width() - 1);
                     const auto sum = [&](int shift) {
-                        return ((a[i] >> shift & 0xff00ff) + (a[k] >> shift & 0xff00ff) + (b[i] >> shift & 0xff00ff) + (b[k] >> shift & 0xff00ff) + 0x20002u) >> 2 &
+                        return ((a[i] >> shift & 0xff00ff) + (a[k] >> shift & 0xff00ff) + (b[i] >> shift & 0xff00ff) + (b[k] >> shift & 0xff00ff) + 0x20002u) >>
+                                   2 &
                                0xff00ff;
                     };
                     to[x] = sum(0) | sum(8) << 8;
@@ -79,8 +80,12 @@ PiecePicture PictureCache::of(const PieceResult& piece, const Work& work)
         if (e.pixels == piece.pixels && e.printed == printed)
             entry = &e;
     if (!entry) {
-        Entry fresh{piece.pixels, printed, pyramid(composed(*piece.pixels, printed.get(), true, work), work),
-                    pyramid(composed(*piece.pixels, printed.get(), false, work), work), {}, true};
+        Entry fresh{piece.pixels,
+                    printed,
+                    pyramid(composed(*piece.pixels, printed.get(), true, work), work),
+                    pyramid(composed(*piece.pixels, printed.get(), false, work), work),
+                    {},
+                    true};
         fresh.thumbnail = fresh.print->levels.back().scaled(112, 112, Qt::KeepAspectRatio, Qt::SmoothTransformation);
         entries_.push_back(std::move(fresh));
         entry = &entries_.back();

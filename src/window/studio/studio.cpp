@@ -16,14 +16,22 @@ bool onSheet(Station station) { return station >= Station::Sheet; }
 QString title(Station station)
 {
     switch (station) {
-    case Station::Artwork: return Studio::tr("Artwork");
-    case Station::Keep: return Studio::tr("Keep");
-    case Station::CutLines: return Studio::tr("Cut lines");
-    case Station::TouchUp: return Studio::tr("Touch-up");
-    case Station::Bleed: return Studio::tr("Bleed");
-    case Station::Sheet: return Studio::tr("Sheet");
-    case Station::HandOff: return Studio::tr("Hand-off");
-    case Station::Cut: return Studio::tr("Cut");
+    case Station::Artwork:
+        return Studio::tr("Artwork");
+    case Station::Keep:
+        return Studio::tr("Keep");
+    case Station::CutLines:
+        return Studio::tr("Cut lines");
+    case Station::TouchUp:
+        return Studio::tr("Touch-up");
+    case Station::Bleed:
+        return Studio::tr("Bleed");
+    case Station::Sheet:
+        return Studio::tr("Sheet");
+    case Station::HandOff:
+        return Studio::tr("Hand-off");
+    case Station::Cut:
+        return Studio::tr("Cut");
     }
     return {};
 }
@@ -122,7 +130,8 @@ void Studio::editPiece(const QString& what, const std::function<void(Piece&)>& c
 {
     if (!currentPiece())
         return;
-    edit(what, [&](Job& job) { change(job.pieces[std::size_t(piece_)]); }, key);
+    edit(
+        what, [&](Job& job) { change(job.pieces[std::size_t(piece_)]); }, key);
 }
 
 void Studio::settle() { runOpen_ = false; }
@@ -196,7 +205,8 @@ void Studio::addPieces(std::vector<Piece> pieces)
     const int first = int(job_.pieces.size());
     // The first picture shows at once what it is all about.
     const Station next = first == 0 ? Station::CutLines : onSheet(station_) ? Station::Artwork : station_;
-    const QString what = pieces.size() == 1 ? tr("add %1").arg(QString::fromStdString(pieces.front().name)) : tr("add %n pictures", nullptr, int(pieces.size()));
+    const QString what =
+        pieces.size() == 1 ? tr("add %1").arg(QString::fromStdString(pieces.front().name)) : tr("add %n pictures", nullptr, int(pieces.size()));
     edit(what, [&](Job& job) {
         if (job.pieces.empty() && job.name == Job{}.name)
             job.name = pieces.front().name;

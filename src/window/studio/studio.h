@@ -85,10 +85,10 @@ public:
     void say(const QString& text, Severity severity = Severity::Note);
 
 signals:
-    void jobChanged();      // the job, its history or its name
-    void shownChanged();    // a new result
-    void viewChanged();     // station, piece, unit or selection
-    void workChanged();     // busy or idle
+    void jobChanged();                              // the job, its history or its name
+    void shownChanged();                            // a new result
+    void viewChanged();                             // station, piece, unit or selection
+    void workChanged();                             // busy or idle
     void progressed(double fraction, QString step); // fraction below 0: idle
     void said(QString text, int severity);
     void testCutChanged();

@@ -2,9 +2,7 @@
 
 namespace yokai {
 
-DeriveWorker::DeriveWorker(QObject* parent) : QObject(parent), thread_([this] { run(); })
-{
-}
+DeriveWorker::DeriveWorker(QObject* parent) : QObject(parent), thread_([this] { run(); }) {}
 
 DeriveWorker::~DeriveWorker()
 {
@@ -50,9 +48,7 @@ void DeriveWorker::run()
             running_ = true;
             began_ = std::chrono::steady_clock::now();
         }
-        work.progress = [this](double fraction, std::string_view step) {
-            emit progressed(fraction, QString::fromUtf8(step.data(), qsizetype(step.size())));
-        };
+        work.progress = [this](double fraction, std::string_view step) { emit progressed(fraction, QString::fromUtf8(step.data(), qsizetype(step.size()))); };
         try {
             shown->derived = derive(shown->job, cache_, work);
             for (const PieceResult& piece : shown->derived.pieces)

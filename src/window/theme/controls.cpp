@@ -193,7 +193,7 @@ NumberField* PanelGrid::addField(const QString& text, NumberField::Meaning meani
 }
 
 std::pair<NumberField*, NumberField*> PanelGrid::addPair(const QString& text, NumberField::Meaning meaning, const QString& first, const QString& second,
-                                                          const QString& tip)
+                                                         const QString& tip)
 {
     auto* pair = new QWidget(this);
     auto* layout = new QHBoxLayout(pair);

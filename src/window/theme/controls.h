@@ -77,7 +77,8 @@ public:
     NumberRow addNumber(const QString& label, NumberField::Meaning meaning, double least, double most, double step, const QString& tip);
     NumberField* addField(const QString& label, NumberField::Meaning meaning, const QString& tip);
     // Two numbers of one kind side by side.
-    std::pair<NumberField*, NumberField*> addPair(const QString& label, NumberField::Meaning meaning, const QString& first, const QString& second, const QString& tip);
+    std::pair<NumberField*, NumberField*> addPair(const QString& label, NumberField::Meaning meaning, const QString& first, const QString& second,
+                                                  const QString& tip);
     void addRow(const QString& label, QWidget* control, const QString& tip = {});
     void addWide(QWidget* control);
     QLabel* addNote(const QString& text = {});

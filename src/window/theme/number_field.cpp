@@ -115,8 +115,14 @@ void NumberField::keyPressEvent(QKeyEvent* event)
 {
     const bool fine = event->modifiers() & Qt::ShiftModifier;
     switch (event->key()) {
-    case Qt::Key_Up: accept(); stepBy(1, fine); return;
-    case Qt::Key_Down: accept(); stepBy(-1, fine); return;
+    case Qt::Key_Up:
+        accept();
+        stepBy(1, fine);
+        return;
+    case Qt::Key_Down:
+        accept();
+        stepBy(-1, fine);
+        return;
     case Qt::Key_Escape:
         if (isModified()) {
             show();
@@ -124,7 +130,8 @@ void NumberField::keyPressEvent(QKeyEvent* event)
             return;
         }
         break;
-    default: break;
+    default:
+        break;
     }
     QLineEdit::keyPressEvent(event);
 }

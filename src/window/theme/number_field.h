@@ -20,10 +20,22 @@ public:
     enum class Meaning { Length, Number };
     explicit NumberField(Meaning meaning, QWidget* parent = nullptr);
 
-    void setRange(double least, double most) { least_ = least; most_ = most; } // mm for lengths
+    void setRange(double least, double most)
+    {
+        least_ = least;
+        most_ = most;
+    } // mm for lengths
     void setStep(double step) { step_ = step; }
-    void setDecimals(int decimals) { decimals_ = decimals; show(); }
-    void setSuffix(const QString& suffix) { suffix_ = suffix; show(); }
+    void setDecimals(int decimals)
+    {
+        decimals_ = decimals;
+        show();
+    }
+    void setSuffix(const QString& suffix)
+    {
+        suffix_ = suffix;
+        show();
+    }
     void setUnit(Unit unit);
     Meaning meaning() const { return meaning_; }
 

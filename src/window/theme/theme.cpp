@@ -15,23 +15,55 @@ namespace yokai::theme {
 namespace {
 
 const Colours light = {
-    .ink = "#23264a", .inkSoft = "#67625c", .inkFaint = "#8c857a",
-    .paper = "#f7f3eb", .panel = "#ffffff", .field = "#ffffff", .line = "#d6cdbd",
-    .surface = "#ddd6c8", .hatch = "#cfc8b9", .card = "#fbfaf6",
-    .header = "#23264a", .onHeader = "#ffffff", .headerSoft = "#b9bbd3",
-    .accent = "#d94a22", .onAccent = "#ffffff", .accentSoft = "#f6d9cc",
-    .fine = "#3f7a4c", .warning = "#a96a00", .fault = "#b3261e",
-    .tag = "#23264a", .onTag = "#ffffff", .strip = "#efe8da", .link = "#4b2aa8",
+    .ink = "#23264a",
+    .inkSoft = "#67625c",
+    .inkFaint = "#8c857a",
+    .paper = "#f7f3eb",
+    .panel = "#ffffff",
+    .field = "#ffffff",
+    .line = "#d6cdbd",
+    .surface = "#ddd6c8",
+    .hatch = "#cfc8b9",
+    .card = "#fbfaf6",
+    .header = "#23264a",
+    .onHeader = "#ffffff",
+    .headerSoft = "#b9bbd3",
+    .accent = "#d94a22",
+    .onAccent = "#ffffff",
+    .accentSoft = "#f6d9cc",
+    .fine = "#3f7a4c",
+    .warning = "#a96a00",
+    .fault = "#b3261e",
+    .tag = "#23264a",
+    .onTag = "#ffffff",
+    .strip = "#efe8da",
+    .link = "#4b2aa8",
 };
 
 const Colours dark = {
-    .ink = "#ece7dc", .inkSoft = "#b5aea3", .inkFaint = "#89837b",
-    .paper = "#24232c", .panel = "#302f3b", .field = "#1c1b23", .line = "#45434f",
-    .surface = "#191820", .hatch = "#4a4955", .card = "#34333d",
-    .header = "#15151f", .onHeader = "#f4efe4", .headerSoft = "#a6a5bd",
-    .accent = "#c8431d", .onAccent = "#ffffff", .accentSoft = "#57332a",
-    .fine = "#7fc08c", .warning = "#e0a437", .fault = "#ff8a7d",
-    .tag = "#f0eadd", .onTag = "#1d1c26", .strip = "#1f1e27", .link = "#b9a2ff",
+    .ink = "#ece7dc",
+    .inkSoft = "#b5aea3",
+    .inkFaint = "#89837b",
+    .paper = "#24232c",
+    .panel = "#302f3b",
+    .field = "#1c1b23",
+    .line = "#45434f",
+    .surface = "#191820",
+    .hatch = "#4a4955",
+    .card = "#34333d",
+    .header = "#15151f",
+    .onHeader = "#f4efe4",
+    .headerSoft = "#a6a5bd",
+    .accent = "#c8431d",
+    .onAccent = "#ffffff",
+    .accentSoft = "#57332a",
+    .fine = "#7fc08c",
+    .warning = "#e0a437",
+    .fault = "#ff8a7d",
+    .tag = "#f0eadd",
+    .onTag = "#1d1c26",
+    .strip = "#1f1e27",
+    .link = "#b9a2ff",
 };
 
 bool darkNow = false;
@@ -88,12 +120,23 @@ QLabel[role="section"] { color: @inkSoft; font-size: 12px; }
 QLabel[role="title"] { font-size: 14px; font-weight: 600; }
 QDialog, QMessageBox, QFileDialog { background: @paper; }
 )");
-    const std::pair<const char*, QString> names[] = {
-        {"@onTag", css(c.onTag)}, {"@tag", css(c.tag)}, {"@inkSoft", css(c.inkSoft)}, {"@inkFaint", css(c.inkFaint)}, {"@ink", css(c.ink)},
-        {"@paper", css(c.paper)}, {"@panel", css(c.panel)}, {"@field", css(c.field)}, {"@line", css(c.line)}, {"@strip", css(c.strip)},
-        {"@onAccent", css(c.onAccent)}, {"@accentDeep", css(c.accent.darker(112))}, {"@accent", css(c.accent)}, {"@fault", css(c.fault)},
-        {"@tick", darkNow ? QStringLiteral(":/icons/tick-dark.svg") : QStringLiteral(":/icons/tick.svg")},
-        {"@down", darkNow ? QStringLiteral(":/icons/down-dark.svg") : QStringLiteral(":/icons/down.svg")}, {"@link", css(c.link)}};
+    const std::pair<const char*, QString> names[] = {{"@onTag", css(c.onTag)},
+                                                     {"@tag", css(c.tag)},
+                                                     {"@inkSoft", css(c.inkSoft)},
+                                                     {"@inkFaint", css(c.inkFaint)},
+                                                     {"@ink", css(c.ink)},
+                                                     {"@paper", css(c.paper)},
+                                                     {"@panel", css(c.panel)},
+                                                     {"@field", css(c.field)},
+                                                     {"@line", css(c.line)},
+                                                     {"@strip", css(c.strip)},
+                                                     {"@onAccent", css(c.onAccent)},
+                                                     {"@accentDeep", css(c.accent.darker(112))},
+                                                     {"@accent", css(c.accent)},
+                                                     {"@fault", css(c.fault)},
+                                                     {"@tick", darkNow ? QStringLiteral(":/icons/tick-dark.svg") : QStringLiteral(":/icons/tick.svg")},
+                                                     {"@down", darkNow ? QStringLiteral(":/icons/down-dark.svg") : QStringLiteral(":/icons/down.svg")},
+                                                     {"@link", css(c.link)}};
     for (const auto& [name, value] : names)
         s.replace(QLatin1String(name), value);
     return s;
@@ -188,10 +231,14 @@ QIcon icon(const QString& name, const QColor& colour)
 QColor lineColour(LineKind kind)
 {
     switch (kind) {
-    case LineKind::Through: return "#5b2fb8";
-    case LineKind::Kiss: return "#0b8277";
-    case LineKind::Perforate: return "#8a3fd1";
-    case LineKind::Crease: return "#b97a10";
+    case LineKind::Through:
+        return "#5b2fb8";
+    case LineKind::Kiss:
+        return "#0b8277";
+    case LineKind::Perforate:
+        return "#8a3fd1";
+    case LineKind::Crease:
+        return "#b97a10";
     }
     return "#5b2fb8";
 }
@@ -199,7 +246,6 @@ QColor lineColour(LineKind kind)
 QPen linePen(LineKind kind, qreal width)
 {
     QPen pen(lineColour(kind), kind == LineKind::Kiss ? width * 0.7 : width);
-    pen.setCosmetic(true);
     pen.setJoinStyle(Qt::RoundJoin);
     pen.setCapStyle(Qt::FlatCap);
     if (kind == LineKind::Perforate)

@@ -14,15 +14,15 @@ class QApplication;
 namespace yokai::theme {
 
 struct Colours {
-    QColor ink, inkSoft, inkFaint;        // text: main, second, disabled
-    QColor paper, panel, field, line;     // side areas, raised cards, input fields, hairlines
-    QColor surface, hatch, card;          // the bench, the hatch over what is not kept, the picture's ground
-    QColor header, onHeader, headerSoft;  // the bar at the top
-    QColor accent, onAccent, accentSoft;  // what to do next
-    QColor fine, warning, fault;          // states, always with a shape
-    QColor tag, onTag;                    // dimension tags
-    QColor strip;                         // the status strip
-    QColor link;                          // text that acts
+    QColor ink, inkSoft, inkFaint;       // text: main, second, disabled
+    QColor paper, panel, field, line;    // side areas, raised cards, input fields, hairlines
+    QColor surface, hatch, card;         // the bench, the hatch over what is not kept, the picture's ground
+    QColor header, onHeader, headerSoft; // the bar at the top
+    QColor accent, onAccent, accentSoft; // what to do next
+    QColor fine, warning, fault;         // states, always with a shape
+    QColor tag, onTag;                   // dimension tags
+    QColor strip;                        // the status strip
+    QColor link;                         // text that acts
 };
 
 void install(QApplication& app); // fonts, palette and style sheet; follows setDark()

@@ -52,7 +52,8 @@ void ArtworkPanel::refresh()
     ppi_->setNumber(a.pxPerMm() * 25.4);
     copies_->setNumber(piece->copies.value_or(0));
     const PictureInfo& info = a.picture.info;
-    const QString from = info.ppiFrom == PpiSource::File ? tr("the file says %1 ppi").arg(info.ppi, 0, 'f', 0) : tr("the file says no resolution; 300 ppi assumed");
+    const QString from =
+        info.ppiFrom == PpiSource::File ? tr("the file says %1 ppi").arg(info.ppi, 0, 'f', 0) : tr("the file says no resolution; 300 ppi assumed");
     note_->setText(tr("%1 \u00d7 %2 px, %3").arg(info.width).arg(info.height).arg(from));
 }
 

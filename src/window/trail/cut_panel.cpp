@@ -28,7 +28,8 @@ CutPanel::CutPanel(Studio& studio, QWidget* parent) : Panel(studio, parent)
     addWide(run_);
     addNote(tr("How the stand-in prints and loads the sheet:"));
     std::tie(stretchX_, stretchY_) = addPair(tr("Stretch %"), NumberField::Meaning::Number, tr("across"), tr("along"), tr("How much larger it prints"));
-    std::tie(turn_, skew_) = addPair(tr("Turn, skew"), NumberField::Meaning::Number, tr("turn"), tr("skew"), tr("How crookedly it lies, and how far from square it is"));
+    std::tie(turn_, skew_) =
+        addPair(tr("Turn, skew"), NumberField::Meaning::Number, tr("turn"), tr("skew"), tr("How crookedly it lies, and how far from square it is"));
     std::tie(shiftX_, shiftY_) = addPair(tr("Shift"), NumberField::Meaning::Length, tr("across"), tr("along"), tr("How far off it lies"));
     const auto shape = [](NumberField* f, double least, double most, double step, const QString& suffix) {
         f->setRange(least, most);
@@ -45,7 +46,8 @@ CutPanel::CutPanel(Studio& studio, QWidget* parent) : Panel(studio, parent)
 
     const auto bindStandIn = [&](NumberField* field, auto apply) {
         connect(field, &NumberField::edited, this, [this, field, apply](bool settled) {
-            studio_.edit(tr("change the stand-in"), [&](Job& job) { apply(job.cut.standIn, field); }, tr("change the stand-in"));
+            studio_.edit(
+                tr("change the stand-in"), [&](Job& job) { apply(job.cut.standIn, field); }, tr("change the stand-in"));
             if (settled)
                 studio_.settle();
         });

@@ -15,7 +15,8 @@ KeepPanel::KeepPanel(Studio& studio, QWidget* parent) : Panel(studio, parent)
     for (const QString& text : {tr("Chosen by itself"), tr("Transparency"), tr("Unlike the paper"), tr("Darker"), tr("Lighter"), tr("Whole picture")})
         rule_->addItem(text);
     addRow(tr("Keep by"), rule_, tr("What tells picture from paper"));
-    level_ = addNumber(tr("Level"), NumberField::Meaning::Number, 0, 100, 1, tr("Where picture begins: opacity in percent, difference from the paper, or lightness"));
+    level_ = addNumber(tr("Level"), NumberField::Meaning::Number, 0, 100, 1,
+                       tr("Where picture begins: opacity in percent, difference from the paper, or lightness"));
     level_.field->setDecimals(0);
     level_.field->setObjectName("keep-level");
     smallest_ = addNumber(tr("Crumbs"), NumberField::Meaning::Number, 0, 20, 0.1, tr("Parts smaller than this are dropped"));
@@ -42,7 +43,9 @@ KeepPanel::KeepPanel(Studio& studio, QWidget* parent) : Panel(studio, parent)
     bind(smallest_.field, tr("change the crumb limit"), [](Piece& p, NumberField* f) { p.keep.smallestPart = f->number(); });
     bind(over_, tr("change the opening limit"), [](Piece& p, NumberField* f) { p.keep.openingsOver = f->number(); });
     connect(openings_, &Segmented::chosen, this, [this](int index) {
-        studio_.editPiece(tr("change the openings"), [&](Piece& p) { p.keep.openings = index == 0 ? Openings::Keep : index == 1 ? Openings::Over : Openings::Fill; });
+        studio_.editPiece(tr("change the openings"), [&](Piece& p) {
+            p.keep.openings = index == 0 ? Openings::Keep : index == 1 ? Openings::Over : Openings::Fill;
+        });
     });
 }
 
@@ -69,7 +72,9 @@ void KeepPanel::refresh()
     over_->setNumber(k.openingsOver);
     over_->setEnabled(k.openings == Openings::Over);
     if (r && r->coverage && k.rule == KeepRule::Auto) {
-        const QString rule = r->coverage->rule == KeepRule::Alpha ? tr("By transparency") : r->coverage->rule == KeepRule::Paper ? tr("Unlike the paper") : tr("The whole picture");
+        const QString rule = r->coverage->rule == KeepRule::Alpha   ? tr("By transparency")
+                             : r->coverage->rule == KeepRule::Paper ? tr("Unlike the paper")
+                                                                    : tr("The whole picture");
         note_->setText(tr("%1: %2.").arg(rule, QString::fromStdString(r->coverage->why)));
     } else {
         note_->setText(k.rule == KeepRule::Paper ? tr("Paper is what joins the picture's edge.") : QString());

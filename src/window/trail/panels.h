@@ -2,8 +2,8 @@
 // changes; none knows another.
 #pragma once
 
-#include "theme/controls.h"
 #include "studio/studio.h"
+#include "theme/controls.h"
 
 class QCheckBox;
 class QComboBox;
@@ -22,7 +22,8 @@ protected:
     template <class Apply> void bind(NumberField* field, const QString& what, Apply apply)
     {
         connect(field, &NumberField::edited, this, [this, field, what, apply](bool settled) {
-            studio_.editPiece(what, [&](Piece& p) { apply(p, field); }, what);
+            studio_.editPiece(
+                what, [&](Piece& p) { apply(p, field); }, what);
             if (settled)
                 studio_.settle();
         });

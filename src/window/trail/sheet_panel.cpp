@@ -31,17 +31,16 @@ SheetPanel::SheetPanel(Studio& studio, QWidget* parent) : Panel(studio, parent)
     gap_->setStep(0.5);
     margin_->setStep(1);
     inset_->setStep(1);
-    connect(media_, &QComboBox::activated, this, [this](int index) {
-        studio_.edit(tr("change the paper"), [&](Job& job) { job.sheet.media = knownMedia()[std::size_t(index)]; });
-    });
+    connect(media_, &QComboBox::activated, this,
+            [this](int index) { studio_.edit(tr("change the paper"), [&](Job& job) { job.sheet.media = knownMedia()[std::size_t(index)]; }); });
     connect(turn_, &Segmented::chosen, this, [this](int index) { studio_.edit(tr("turn the sheet"), [&](Job& job) { job.sheet.landscape = index == 1; }); });
-    connect(marks_, &Segmented::chosen, this, [this](int index) {
-        studio_.edit(tr("change the marks"), [&](Job& job) { job.sheet.marks = index == 0 ? MarkStyle::Dots : MarkStyle::None; });
-    });
+    connect(marks_, &Segmented::chosen, this,
+            [this](int index) { studio_.edit(tr("change the marks"), [&](Job& job) { job.sheet.marks = index == 0 ? MarkStyle::Dots : MarkStyle::None; }); });
     bind(copies_, tr("change the copies"), [](Piece& p, NumberField* f) { p.copies = int(std::lround(f->number())); });
     const auto bindSheet = [&](NumberField* field, const QString& what, Length SheetSpec::*member) {
         connect(field, &NumberField::edited, this, [this, field, what, member](bool settled) {
-            studio_.edit(what, [&](Job& job) { job.sheet.*member = field->length(); }, what);
+            studio_.edit(
+                what, [&](Job& job) { job.sheet.*member = field->length(); }, what);
             if (settled)
                 studio_.settle();
         });

@@ -28,8 +28,8 @@ Summary artwork(const Studio& studio)
     const PieceResult* r = studio.currentResult();
     QStringList parts{QString::fromStdString(piece->artwork.picture.fileName)};
     if (r) {
-        parts << QStringLiteral("%1 \u00d7 %2").arg(QString::fromStdString(formatMm(r->width, studio.unit(), false)),
-                                                    QString::fromStdString(formatMm(r->height, studio.unit())));
+        parts << QStringLiteral("%1 \u00d7 %2")
+                     .arg(QString::fromStdString(formatMm(r->width, studio.unit(), false)), QString::fromStdString(formatMm(r->height, studio.unit())));
         parts << QStringLiteral("%1 ppi").arg(r->pxPerMm * 25.4, 0, 'f', 0);
     }
     return {joined(parts), worse(studio, studio.piece(), {"low-resolution"}, StationState::Fine)};
@@ -44,8 +44,9 @@ Summary keep(const Studio& studio)
         return {Studio::tr("nothing is kept"), StationState::Fault};
     QStringList parts{count(r->parts->keptParts, "part", "parts")};
     if (r->parts->keptOpenings + r->parts->filledOpenings > 0)
-        parts << (r->parts->filledOpenings ? QStringLiteral("%1, %2 filled").arg(count(r->parts->keptOpenings, "opening", "openings")).arg(r->parts->filledOpenings)
-                                           : count(r->parts->keptOpenings, "opening", "openings"));
+        parts << (r->parts->filledOpenings
+                      ? QStringLiteral("%1, %2 filled").arg(count(r->parts->keptOpenings, "opening", "openings")).arg(r->parts->filledOpenings)
+                      : count(r->parts->keptOpenings, "opening", "openings"));
     if (r->parts->droppedParts > 0)
         parts << QStringLiteral("%1 dropped").arg(count(r->parts->droppedParts, "crumb", "crumbs"));
     return {joined(parts), StationState::Fine};
@@ -115,12 +116,18 @@ QString lengthText(double mm, Unit unit)
 Summary summaryOf(const Studio& studio, Station station)
 {
     switch (station) {
-    case Station::Artwork: return artwork(studio);
-    case Station::Keep: return keep(studio);
-    case Station::CutLines: return cutLines(studio);
-    case Station::TouchUp: return touchUp(studio);
-    case Station::Bleed: return bleed(studio);
-    case Station::Sheet: return sheet(studio);
+    case Station::Artwork:
+        return artwork(studio);
+    case Station::Keep:
+        return keep(studio);
+    case Station::CutLines:
+        return cutLines(studio);
+    case Station::TouchUp:
+        return touchUp(studio);
+    case Station::Bleed:
+        return bleed(studio);
+    case Station::Sheet:
+        return sheet(studio);
     case Station::HandOff: {
         const Shown* shown = studio.shown();
         if (!shown || shown->derived.sheet.placements.empty())
@@ -132,7 +139,8 @@ Summary summaryOf(const Studio& studio, Station station)
         if (!shown || shown->derived.sheet.placements.empty())
             return {};
         if (const auto cut = studio.testCut())
-            return {Studio::tr("stand-in \u00b7 worst %1").arg(lengthText(cut->worst, studio.unit())), cut->worst > 0.3 ? StationState::Findings : StationState::Fine};
+            return {Studio::tr("stand-in \u00b7 worst %1").arg(lengthText(cut->worst, studio.unit())),
+                    cut->worst > 0.3 ? StationState::Findings : StationState::Fine};
         return {Studio::tr("stand-in cutter \u00b7 not tried yet"), StationState::NotBegun};
     }
     }

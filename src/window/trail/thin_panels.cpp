@@ -4,10 +4,7 @@
 
 namespace yokai {
 
-TouchUpPanel::TouchUpPanel(Studio& studio, QWidget* parent) : Panel(studio, parent)
-{
-    figures_ = addNote();
-}
+TouchUpPanel::TouchUpPanel(Studio& studio, QWidget* parent) : Panel(studio, parent) { figures_ = addNote(); }
 
 void TouchUpPanel::refresh()
 {
@@ -32,10 +29,7 @@ void TouchUpPanel::refresh()
     figures_->setText(rows.join(QStringLiteral("\n")));
 }
 
-BleedPanel::BleedPanel(Studio& studio, QWidget* parent) : Panel(studio, parent)
-{
-    figures_ = addNote();
-}
+BleedPanel::BleedPanel(Studio& studio, QWidget* parent) : Panel(studio, parent) { figures_ = addNote(); }
 
 void BleedPanel::refresh()
 {
@@ -49,22 +43,31 @@ void BleedPanel::refresh()
         if (l.kind == LineKind::Through)
             inward = l.offset.mm();
     const QString drift = lengthText(r->driftAllowance, studio_.unit());
-    figures_->setText(inward > 0   ? tr("The print ends at the picture's edge and a border stays round it. The cut may land %1 off before it touches the picture.").arg(drift)
-                      : inward < 0 ? tr("The print reaches %1 past the cut. The cut may land that far off before paper shows.").arg(drift)
-                                   : tr("The cut runs on the picture's edge: any drift shows paper or cuts into the picture. An offset under Cut lines gives it room."));
+    figures_->setText(
+        inward > 0   ? tr("The print ends at the picture's edge and a border stays round it. The cut may land %1 off before it touches the picture.").arg(drift)
+        : inward < 0 ? tr("The print reaches %1 past the cut. The cut may land that far off before paper shows.").arg(drift)
+                     : tr("The cut runs on the picture's edge: any drift shows paper or cuts into the picture. An offset under Cut lines gives it room."));
 }
 
 Panel* makePanel(Station station, Studio& studio, QWidget* parent)
 {
     switch (station) {
-    case Station::Artwork: return new ArtworkPanel(studio, parent);
-    case Station::Keep: return new KeepPanel(studio, parent);
-    case Station::CutLines: return new CutLinesPanel(studio, parent);
-    case Station::TouchUp: return new TouchUpPanel(studio, parent);
-    case Station::Bleed: return new BleedPanel(studio, parent);
-    case Station::Sheet: return new SheetPanel(studio, parent);
-    case Station::HandOff: return new HandOffPanel(studio, parent);
-    case Station::Cut: return new CutPanel(studio, parent);
+    case Station::Artwork:
+        return new ArtworkPanel(studio, parent);
+    case Station::Keep:
+        return new KeepPanel(studio, parent);
+    case Station::CutLines:
+        return new CutLinesPanel(studio, parent);
+    case Station::TouchUp:
+        return new TouchUpPanel(studio, parent);
+    case Station::Bleed:
+        return new BleedPanel(studio, parent);
+    case Station::Sheet:
+        return new SheetPanel(studio, parent);
+    case Station::HandOff:
+        return new HandOffPanel(studio, parent);
+    case Station::Cut:
+        return new CutPanel(studio, parent);
     }
     return nullptr;
 }

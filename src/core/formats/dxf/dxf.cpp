@@ -38,10 +38,14 @@ private:
 int colourOf(LineKind kind)
 {
     switch (kind) {
-    case LineKind::Through: return 6;
-    case LineKind::Kiss: return 4;
-    case LineKind::Perforate: return 200;
-    case LineKind::Crease: return 30;
+    case LineKind::Through:
+        return 6;
+    case LineKind::Kiss:
+        return 4;
+    case LineKind::Perforate:
+        return 200;
+    case LineKind::Crease:
+        return 30;
     }
     return 7;
 }

@@ -41,17 +41,21 @@ Object separation(QPDF& pdf, const std::string& name, const std::array<double, 4
     }
     tint.replaceKey("/C0", none);
     tint.replaceKey("/C1", full);
-    return pdf.makeIndirectObject(Object::newArray(
-        std::vector{Object::newName("/Separation"), Object::newName(nameText(name)), Object::newName("/DeviceCMYK"), tint}));
+    return pdf.makeIndirectObject(
+        Object::newArray(std::vector{Object::newName("/Separation"), Object::newName(nameText(name)), Object::newName("/DeviceCMYK"), tint}));
 }
 
 std::array<double, 4> inkOf(LineKind kind)
 {
     switch (kind) {
-    case LineKind::Through: return {0.75, 0.9, 0, 0};
-    case LineKind::Kiss: return {0.85, 0, 0.45, 0.1};
-    case LineKind::Perforate: return {0.5, 0.75, 0, 0};
-    case LineKind::Crease: return {0, 0.4, 1, 0.15};
+    case LineKind::Through:
+        return {0.75, 0.9, 0, 0};
+    case LineKind::Kiss:
+        return {0.85, 0, 0.45, 0.1};
+    case LineKind::Perforate:
+        return {0.5, 0.75, 0, 0};
+    case LineKind::Crease:
+        return {0, 0.4, 1, 0.15};
     }
     return {0, 0, 0, 1};
 }
@@ -117,10 +121,14 @@ void appendDisc(std::string& out, const Mark& m)
 std::string spotName(LineKind kind, const std::string& throughSpot)
 {
     switch (kind) {
-    case LineKind::Through: return throughSpot;
-    case LineKind::Kiss: return "CutKiss";
-    case LineKind::Perforate: return "CutPerforate";
-    case LineKind::Crease: return "Crease";
+    case LineKind::Through:
+        return throughSpot;
+    case LineKind::Kiss:
+        return "CutKiss";
+    case LineKind::Perforate:
+        return "CutPerforate";
+    case LineKind::Crease:
+        return "Crease";
     }
     return throughSpot;
 }

@@ -89,30 +89,27 @@ Json jobJson(const Job& job, const std::vector<std::string>& entries)
         pieces.push_back(pieceJson(job.pieces[i], entries[i]));
     const SheetSpec& s = job.sheet;
     const StandInSpec& m = job.cut.standIn;
-    return {{"yokai", formatVersion},
-            {"length_unit", "mm/360000"},
-            {"name", job.name},
-            {"pieces", pieces},
-            {"sheet",
-             {{"media", s.media.name},
-              {"width", s.media.width.ticks()},
-              {"height", s.media.height.ticks()},
-              {"landscape", s.landscape},
-              {"margin", s.margin.ticks()},
-              {"gap", s.gap.ticks()},
-              {"marks", nameOf(s.marks, markNames)},
-              {"mark_inset", s.markInset.ticks()},
-              {"mark_diameter", s.markDiameter.ticks()}}},
-            {"hand_off", {{"spot", job.handOff.spot}}},
-            {"cut",
-             {{"use_fit", job.cut.useFit},
-              {"fit", name(job.cut.model)},
-              {"max_residual", job.cut.maxResidual.ticks()},
-              {"stand_in",
-               {{"stretch", {m.stretchX, m.stretchY}},
-                {"turn_deg", m.turn},
-                {"skew_deg", m.skew},
-                {"shift", {m.shiftX.ticks(), m.shiftY.ticks()}}}}}}};
+    return {
+        {"yokai", formatVersion},
+        {"length_unit", "mm/360000"},
+        {"name", job.name},
+        {"pieces", pieces},
+        {"sheet",
+         {{"media", s.media.name},
+          {"width", s.media.width.ticks()},
+          {"height", s.media.height.ticks()},
+          {"landscape", s.landscape},
+          {"margin", s.margin.ticks()},
+          {"gap", s.gap.ticks()},
+          {"marks", nameOf(s.marks, markNames)},
+          {"mark_inset", s.markInset.ticks()},
+          {"mark_diameter", s.markDiameter.ticks()}}},
+        {"hand_off", {{"spot", job.handOff.spot}}},
+        {"cut",
+         {{"use_fit", job.cut.useFit},
+          {"fit", name(job.cut.model)},
+          {"max_residual", job.cut.maxResidual.ticks()},
+          {"stand_in", {{"stretch", {m.stretchX, m.stretchY}}, {"turn_deg", m.turn}, {"skew_deg", m.skew}, {"shift", {m.shiftX.ticks(), m.shiftY.ticks()}}}}}}};
 }
 
 Piece pieceFrom(const Json& j, const std::map<std::string, Picture>& pictures)

@@ -15,10 +15,18 @@ std::string escaped(const std::string& text)
     std::string out;
     for (const char c : text)
         switch (c) {
-        case '&': out += "&amp;"; break;
-        case '<': out += "&lt;"; break;
-        case '>': out += "&gt;"; break;
-        case '"': out += "&quot;"; break;
+        case '&':
+            out += "&amp;";
+            break;
+        case '<':
+            out += "&lt;";
+            break;
+        case '>':
+            out += "&gt;";
+            break;
+        case '"':
+            out += "&quot;";
+            break;
         default:
             if (static_cast<unsigned char>(c) >= 0x20)
                 out += c;
@@ -65,8 +73,7 @@ void appendPath(std::string& out, const Path& path)
         if (s.line)
             out += "L" + number(s.end.x) + " " + number(s.end.y);
         else
-            out += "C" + number(s.c1.x) + " " + number(s.c1.y) + " " + number(s.c2.x) + " " + number(s.c2.y) + " " + number(s.end.x) + " " +
-                   number(s.end.y);
+            out += "C" + number(s.c1.x) + " " + number(s.c1.y) + " " + number(s.c2.x) + " " + number(s.c2.y) + " " + number(s.end.x) + " " + number(s.end.y);
     }
     out += "Z";
 }
@@ -74,10 +81,14 @@ void appendPath(std::string& out, const Path& path)
 const char* stroke(LineKind kind)
 {
     switch (kind) {
-    case LineKind::Through: return "#5b2fb8";
-    case LineKind::Kiss: return "#0f8f83";
-    case LineKind::Perforate: return "#8a3fd1";
-    case LineKind::Crease: return "#b97a10";
+    case LineKind::Through:
+        return "#5b2fb8";
+    case LineKind::Kiss:
+        return "#0f8f83";
+    case LineKind::Perforate:
+        return "#8a3fd1";
+    case LineKind::Crease:
+        return "#b97a10";
     }
     return "#5b2fb8";
 }
@@ -118,7 +129,8 @@ std::string writeSvg(const Drawing& d, Content content)
                     group += "\"/>\n";
                 }
             if (!group.empty())
-                out += std::string("<g id=\"") + groupName(kind) + "\" fill=\"none\" stroke=\"" + stroke(kind) + "\" stroke-width=\"0.0254\">\n" + group + "</g>\n";
+                out += std::string("<g id=\"") + groupName(kind) + "\" fill=\"none\" stroke=\"" + stroke(kind) + "\" stroke-width=\"0.0254\">\n" + group +
+                       "</g>\n";
         }
     return out + "</svg>\n";
 }
