@@ -97,17 +97,17 @@ private slots:
         KeepSpec spec;
         spec.smallestPart = 1; // mm2; the crumb has 0.56
         const Coverage coverage = coverageOf(px, spec);
-        Parts parts = partsOf(px, coverage, traceEdge(*coverage.pixels), spec, pxPerMm300);
+        Parts parts = partsOf(traceEdge(*coverage.pixels), spec, pxPerMm300);
         QCOMPARE(parts.keptParts, 2);
         QCOMPARE(parts.droppedParts, 1);
         QCOMPARE(parts.keptOpenings, 1);
         QCOMPARE(parts.contours.size(), std::size_t(3));
-        QCOMPARE(int(parts.printed->at(250, 60)), 0); // a crumb is not printed either
-        QCOMPARE(int(parts.printed->at(250, 140)), 255);
+        QCOMPARE(int(printedOf(px, coverage, parts)->at(250, 60)), 0); // a crumb is not printed either
+        QCOMPARE(int(printedOf(px, coverage, parts)->at(250, 140)), 255);
         QVERIFY(std::abs(parts.all[0].area - (80 * 80 - 12 * 12) * std::numbers::pi / (pxPerMm300 * pxPerMm300)) < 0.2);
         spec.openings = Openings::Over;
         spec.openingsOver = 4; // mm2; the opening has 3.2
-        parts = partsOf(px, coverage, traceEdge(*coverage.pixels), spec, pxPerMm300);
+        parts = partsOf(traceEdge(*coverage.pixels), spec, pxPerMm300);
         QCOMPARE(parts.filledOpenings, 1);
         QCOMPARE(parts.contours.size(), std::size_t(2));
     }
@@ -123,7 +123,7 @@ private slots:
             for (int x = 900; x < 1000; ++x)
                 px.at(x, y) = {9, 9, 9, 255};
         const Coverage c = coverageOf(px, {});
-        const Parts parts = partsOf(px, c, traceEdge(*c.pixels), {}, pxPerMm300);
+        const Parts parts = partsOf(traceEdge(*c.pixels), {}, pxPerMm300);
         QCOMPARE(parts.keptParts, 1);
         QVERIFY(parts.droppedParts > 7000);
     }

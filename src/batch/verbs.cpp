@@ -87,7 +87,7 @@ int outline(const Options& o)
     job.pieces.push_back(pieceOf(o.inputs.front(), o));
     applyTo(job, o);
     StepCache cache(1); // nothing is asked twice
-    const Derived d = derive(job, cache);
+    const Derived d = derive(job, cache, {}, Want::Lines);
     for (const PieceResult& p : d.pieces)
         if (p.problem)
             throw *p.problem;
@@ -163,7 +163,7 @@ int registerCut(const Options& o)
     const std::vector<MarkPair> marks = readMeasured(readFile(o.measured), o.measured);
     const Fit fit = fitMarks(marks, job.cut.model);
     StepCache cache;
-    const Derived d = derive(job, cache);
+    const Derived d = derive(job, cache, {}, Want::Lines);
     requireLines(d);
     requireResidual(fit, job.cut.maxResidual.mm());
     // The marks are in y up, the drawing in y down.

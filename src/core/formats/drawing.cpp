@@ -11,7 +11,7 @@ void addLines(Drawing& drawing, const PieceResult& result, const Affine& map)
             drawing.lines.push_back({line.kind, transformed(path, map)});
 }
 
-DrawnPicture pictureOf(const PieceResult& result) { return {result.pixels, result.parts->printed, result.width, result.height, {}}; }
+DrawnPicture pictureOf(const PieceResult& result) { return {result.pixels, result.printed, result.width, result.height, {}}; }
 
 } // namespace
 
@@ -42,7 +42,7 @@ Drawing drawPiece(const Piece& piece, const PieceResult& result)
     drawing.title = piece.name;
     drawing.width = result.width;
     drawing.height = result.height;
-    if (result.parts && !result.problem) {
+    if (result.printed && !result.problem) {
         drawing.pictures.push_back(pictureOf(result));
         drawing.pictures.back().places.push_back({});
     }

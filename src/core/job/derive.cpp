@@ -9,7 +9,7 @@ namespace yokai {
 
 namespace {
 
-enum class Step : int { Decode = 1, Coverage, Edge, Parts, Field, Line };
+enum class Step : int { Decode = 1, Coverage, Edge, Parts, Printed, Field, Line };
 
 class Stopwatch {
 public:
@@ -44,7 +44,7 @@ std::shared_ptr<const Paths> lineAt(const DistanceField& field, double offsetMm,
     auto paths = std::make_shared<Paths>(lines.size());
     const Affine toMm = Affine::scale(1 / pxPerMm, 1 / pxPerMm);
     // Of the stated tolerance a part is left to the edge itself, which is known to about a tenth of a pixel.
-    const double tolerance = 0.6 * toleranceMm * pxPerMm;
+    const double tolerance = 0.5 * toleranceMm * pxPerMm;
     parallelSlices(int(lines.size()), 1, [&](int begin, int end) {
         for (int i = begin; i < end; ++i) {
             work.check();
@@ -57,8 +57,8 @@ std::shared_ptr<const Paths> lineAt(const DistanceField& field, double offsetMm,
 
 class PieceChain {
 public:
-    PieceChain(const Piece& piece, StepCache& cache, const Work& work, std::map<std::string, double>& times)
-        : piece_(piece), cache_(cache), work_(work), times_(times)
+    PieceChain(const Piece& piece, StepCache& cache, const Work& work, std::map<std::string, double>& times, Want want)
+        : piece_(piece), cache_(cache), work_(work), times_(times), want_(want)
     {}
 
     template <class F> auto timed(const char* step, F f)
@@ -106,8 +106,12 @@ public:
         const auto partsKey = Digest().add(Step::Parts).add(edgeKey).add(out.pxPerMm).add(keep.smallestPart).add(keep.openings).add(keep.openingsOver).value();
         out.parts = cache_.get<Parts>(
             partsKey,
-            [&] { return timed("keep", [&] { return std::make_shared<const Parts>(partsOf(*out.pixels, *out.coverage, *edge, keep, out.pxPerMm, work_)); }); },
-            [](const Parts& p) { return p.printed->size() + bytesOf(p.contours); });
+            [&] { return timed("keep", [&] { return std::make_shared<const Parts>(partsOf(*edge, keep, out.pxPerMm, work_)); }); },
+            [](const Parts& p) { return bytesOf(p.contours) + bytesOf(p.dropped); });
+        if (want_ == Want::All)
+            out.printed = cache_.get<Gray8>(
+                Digest().add(Step::Printed).add(partsKey).value(), [&] { return timed("keep", [&] { return printedOf(*out.pixels, *out.coverage, *out.parts, work_); }); },
+                [](const Gray8& g) { return g.size(); });
         if (out.parts->contours.empty())
             throw Error(ErrorKind::Input, nothingKept(out));
 
@@ -166,6 +170,7 @@ private:
     StepCache& cache_;
     const Work& work_;
     std::map<std::string, double>& times_;
+    Want want_;
 };
 
 void findInPiece(const Piece& piece, int index, const PieceResult& result, std::vector<Finding>& findings)
@@ -193,7 +198,7 @@ void findInPiece(const Piece& piece, int index, const PieceResult& result, std::
 
 } // namespace
 
-Derived derive(const Job& job, StepCache& cache, const Work& work)
+Derived derive(const Job& job, StepCache& cache, const Work& work, Want want)
 {
     Derived out;
     std::vector<ToPlace> toPlace;
@@ -202,7 +207,7 @@ Derived derive(const Job& job, StepCache& cache, const Work& work)
         work.report(double(i) / double(job.pieces.size() + 1), piece.name);
         PieceResult result;
         try {
-            PieceChain(piece, cache, work, out.milliseconds).run(result);
+            PieceChain(piece, cache, work, out.milliseconds, want).run(result);
         } catch (const Error& e) {
             result.problem = e;
             result.lines.clear();

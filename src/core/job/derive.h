@@ -42,6 +42,7 @@ struct PieceResult {
     SharedRgba pixels;
     std::shared_ptr<const Coverage> coverage;
     std::shared_ptr<const Parts> parts;
+    SharedGray printed; // opacity in print; absent when only lines were asked for
     std::vector<CutLine> lines;
     Rect box = Rect::nothing();   // all that is cut or printed, mm
     std::optional<Error> problem; // why there is no cut line
@@ -56,6 +57,7 @@ struct Derived {
 };
 
 // Errors of a piece stay with the piece; only Cancelled and failures of the whole come out.
-Derived derive(const Job& job, StepCache& cache, const Work& work = {});
+enum class Want { All, Lines }; // Lines: no pictures for print
+Derived derive(const Job& job, StepCache& cache, const Work& work = {}, Want want = Want::All);
 
 } // namespace yokai

@@ -67,10 +67,13 @@ struct Part {
 struct Parts {
     std::vector<Part> all; // largest parts first, each followed by its openings
     Contours contours;     // what stays, in pixels
-    SharedGray printed;    // opacity in print: what stays of the picture
+    Contours dropped;      // the outlines of what is dropped
     int keptParts = 0, droppedParts = 0, keptOpenings = 0, filledOpenings = 0;
 };
 
-Parts partsOf(const Rgba8& pixels, const Coverage& coverage, Contours edge, const KeepSpec& spec, double pxPerMm, const Work& work = {});
+Parts partsOf(Contours edge, const KeepSpec& spec, double pxPerMm, const Work& work = {});
+
+// Opacity in print: what the picture itself has, where it is kept.
+SharedGray printedOf(const Rgba8& pixels, const Coverage& coverage, const Parts& parts, const Work& work = {});
 
 } // namespace yokai

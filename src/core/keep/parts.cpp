@@ -34,7 +34,7 @@ void clearInside(Gray8& mask, const Contour& contour)
 
 } // namespace
 
-Parts partsOf(const Rgba8& px, const Coverage& coverage, Contours edge, const KeepSpec& spec, double pxPerMm, const Work& work)
+Parts partsOf(Contours edge, const KeepSpec& spec, double pxPerMm, const Work& work)
 {
     Parts out;
     const double mm2 = 1 / (pxPerMm * pxPerMm);
@@ -95,26 +95,6 @@ Parts partsOf(const Rgba8& px, const Coverage& coverage, Contours edge, const Ke
         }
     }
 
-    // Opacity in print: what the picture itself has, where the rule keeps it, less the dropped parts.
-    auto printed = std::make_shared<Gray8>(px.width(), px.height());
-    const bool ownAlpha = coverage.rule == KeepRule::Alpha;
-    parallelSlices(px.height(), 64, [&](int begin, int end) {
-        for (int y = begin; y < end; ++y) {
-            const Rgba* from = px.row(y);
-            const std::uint8_t* c = coverage.pixels->row(y);
-            std::uint8_t* to = printed->row(y);
-            for (int x = 0; x < px.width(); ++x)
-                to[x] = ownAlpha ? (c[x] ? from[x].a : 0) : std::uint8_t((int(c[x]) * from[x].a + 127) / 255);
-        }
-    });
-    for (std::size_t i = 0; i < edge.size(); ++i)
-        if (!edge[i].opening() && !stays[i] && !swallowed[i]) {
-            if ((i & 63) == 0)
-                work.check();
-            clearInside(*printed, edge[i]);
-        }
-    out.printed = printed;
-
     std::vector<int> renumbered(edge.size(), -1);
     for (std::size_t i = 0; i < edge.size(); ++i)
         if (stays[i] && !swallowed[i]) {
@@ -122,8 +102,33 @@ Parts partsOf(const Rgba8& px, const Coverage& coverage, Contours edge, const Ke
             if (edge[i].parent >= 0)
                 edge[i].parent = renumbered[std::size_t(edge[i].parent)];
             out.contours.push_back(std::move(edge[i]));
+        } else if (!edge[i].opening() && !stays[i] && !swallowed[i]) {
+            out.dropped.push_back(std::move(edge[i]));
         }
     return out;
+}
+
+SharedGray printedOf(const Rgba8& px, const Coverage& coverage, const Parts& parts, const Work& work)
+{
+    auto printed = std::make_shared<Gray8>(px.width(), px.height());
+    const bool ownAlpha = coverage.rule == KeepRule::Alpha;
+    parallelSlices(px.height(), 64, [&](int begin, int end) {
+        for (int y = begin; y < end; ++y) {
+            if ((y & 63) == 0)
+                work.check();
+            const Rgba* from = px.row(y);
+            const std::uint8_t* c = coverage.pixels->row(y);
+            std::uint8_t* to = printed->row(y);
+            for (int x = 0; x < px.width(); ++x)
+                to[x] = ownAlpha ? (c[x] ? from[x].a : 0) : std::uint8_t((int(c[x]) * from[x].a + 127) / 255);
+        }
+    });
+    for (std::size_t i = 0; i < parts.dropped.size(); ++i) {
+        if ((i & 63) == 0)
+            work.check();
+        clearInside(*printed, parts.dropped[i]);
+    }
+    return printed;
 }
 
 } // namespace yokai

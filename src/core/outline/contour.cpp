@@ -1,6 +1,7 @@
 #include "outline/contour.h"
 
 #include "outline/march.h"
+#include "path/crossings.h"
 
 #include <algorithm>
 #include <cmath>
@@ -277,6 +278,11 @@ void sharpen(Contour& contour)
             kept.push_back(p[std::size_t(i)]);
             corners.push_back(0);
         }
+    }
+    // Tips of two corners close together may overshoot each other; such a contour stays as it was.
+    if (!selfCrossings(kept, 1).empty()) {
+        contour.corners.assign(p.size(), 0);
+        return;
     }
     p = std::move(kept);
     contour.corners = std::move(corners);

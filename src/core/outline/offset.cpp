@@ -1,6 +1,7 @@
 #include "outline/offset.h"
 
 #include "outline/march.h"
+#include "path/crossings.h"
 
 #include <algorithm>
 #include <cmath>
@@ -153,7 +154,9 @@ Lattice makeLattice(const Edge& edge, double step, double outwards, double inwar
         if (cell.vertex == 0 || d < cell.squared)
             cell = {v, d};
     };
-    for (int v = 1; v <= int(edge.points.size()); ++v) {
+    // On a coarse lattice some of the vertices do: placing a point walks on to the nearest.
+    const int stride = std::max(1, int(step / 2));
+    for (int v = 1; v <= int(edge.points.size()); v += stride) {
         const Point p = edge.points[std::size_t(v) - 1];
         const int i = int((p.x - l.origin.x) / step), j = int((p.y - l.origin.y) / step);
         offer(l.cells[l.index(i, j)], i, j, v);
@@ -448,6 +451,11 @@ private:
         for (std::size_t i = 0; i < placed.size(); ++i) {
             push(line, placed[i].at, false, sourceOf(placed[i]));
             between(line, placed[i], placed[i + 1 == placed.size() ? 0 : i + 1], 10);
+        }
+        // In narrow places a refined point may fall behind its neighbour.
+        if (!selfCrossings(line.points, 1).empty()) {
+            cutLoops(line.points, line.corners);
+            line.source.assign(line.points.size(), -1);
         }
         return line;
     }

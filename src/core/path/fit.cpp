@@ -1,5 +1,7 @@
 #include "path/fit.h"
 
+#include "path/crossings.h"
+
 #include <array>
 
 namespace yokai {
@@ -123,10 +125,14 @@ Piece fitOne(const Run& run, int a, int b, Point t0, Point t1, double tolerance)
     Piece out;
     if (b - a <= 1 || total < 1e-9) {
         out.curve = {p0, p0 + t0 * (total / 3), p3 - t1 * (total / 3), p3};
+        // Between two points there is nothing to follow: no handle may lead away from the other point.
+        const Point along = unit(p3 - p0);
+        if (dot(t0, along) < 0.5 || dot(t1, along) < 0.5)
+            out.curve = {p0, mix(p0, p3, 1.0 / 3), mix(p0, p3, 2.0 / 3), p3};
         out.ok = true;
         return out;
     }
-    constexpr int most = 40;
+    constexpr int most = 28;
     std::array<double, most + 1> t{};
     std::array<Point, most + 1> q{};
     const int inner = b - a - 1, count = std::min(inner, most);
@@ -160,7 +166,7 @@ Piece fitOne(const Run& run, int a, int b, Point t0, Point t1, double tolerance)
             if (both > 1e-12)
                 alpha = beta = (x0 + x1) / both;
         }
-        if (!(alpha > 1e-3 * chord) || !(beta > 1e-3 * chord) || alpha > 2 * total || beta > 2 * total) {
+        if (!(alpha > 1e-3 * chord) || !(beta > 1e-3 * chord) || alpha > 0.75 * total || beta > 0.75 * total) {
             if (round > 0)
                 return out;
             alpha = beta = total / 3;
@@ -173,9 +179,10 @@ Piece fitOne(const Run& run, int a, int b, Point t0, Point t1, double tolerance)
             u = c.nearer(q[std::size_t(k)], u);
             worst = std::max(worst, distance(c.at(u), q[std::size_t(k)]));
         }
-        if (round == 1 && worst > 8 * tolerance)
+        // What is far off after a round will not come close any more.
+        if (worst > (round == 0 ? 12 : round == 1 ? 4 : 2) * tolerance)
             return out;
-        if (worst < tolerance * 0.25)
+        if (worst < tolerance * 0.5)
             break;
     }
     // Every point counts, not only the sample.
@@ -258,7 +265,9 @@ private:
 
 } // namespace
 
-Path fitClosed(std::span<const Point> points, std::span<const unsigned char> corners, double tolerance)
+namespace {
+
+Path fitted(std::span<const Point> points, std::span<const unsigned char> corners, double tolerance)
 {
     Path path;
     const int n = int(points.size());
@@ -291,6 +300,20 @@ Path fitClosed(std::span<const Point> points, std::span<const unsigned char> cor
     }
     path.segments.back().end = path.start;
     return path;
+}
+
+} // namespace
+
+Path fitClosed(std::span<const Point> points, std::span<const unsigned char> corners, double tolerance)
+{
+    // Where two stretches of a line lie closer than the tolerance, their curves may cross:
+    // then they are followed more closely, and at last exactly.
+    for (const double share : {1.0, 0.3, 0.1}) {
+        Path path = fitted(points, corners, tolerance * share);
+        if (path.segments.size() < 2 || selfCrossings(flatten(path, 0.25 * tolerance * share), 1).empty())
+            return path;
+    }
+    return polygonPath(points);
 }
 
 double deviation(std::span<const Point> points, const Path& path)

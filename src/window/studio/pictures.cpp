@@ -74,7 +74,7 @@ PiecePicture PictureCache::of(const PieceResult& piece, const Work& work)
     PiecePicture out;
     if (!piece.pixels)
         return out;
-    const std::shared_ptr<const Gray8> printed = piece.parts ? piece.parts->printed : nullptr;
+    const std::shared_ptr<const Gray8> printed = piece.printed;
     Entry* entry = nullptr;
     for (Entry& e : entries_)
         if (e.pixels == piece.pixels && e.printed == printed)
