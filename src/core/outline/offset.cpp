@@ -433,6 +433,37 @@ private:
 
     int sourceOf(const Placed& p) const { return p.foot.onVertex && edge_.corner[std::size_t(p.foot.vertex)] ? p.foot.vertex : -1; }
 
+    // Where two fronts run almost along each other, the line would dart into the slit
+    // between them and back: no tool can follow that, and nothing is gained by it.
+    static void removeSpikes(LevelLine& line)
+    {
+        LevelLine out;
+        const auto turnsBack = [](Point a, Point b, Point c) {
+            const Point in = b - a, on = c - b;
+            return dot(in, on) < -0.93 * norm(in) * norm(on);
+        };
+        const auto append = [&](std::size_t i) {
+            while (out.points.size() >= 2 && turnsBack(out.points[out.points.size() - 2], out.points.back(), line.points[i])) {
+                out.points.pop_back();
+                out.corners.pop_back();
+                out.source.pop_back();
+                out.corners.back() = 1;
+            }
+            out.points.push_back(line.points[i]);
+            out.corners.push_back(line.corners[i]);
+            out.source.push_back(line.source[i]);
+        };
+        for (std::size_t i = 0; i < line.points.size(); ++i)
+            append(i);
+        while (out.points.size() > 3 && (turnsBack(out.points[out.points.size() - 2], out.points.back(), out.points[0]) ||
+                                         turnsBack(out.points.back(), out.points[0], out.points[1]))) {
+            out.points.pop_back();
+            out.corners.pop_back();
+            out.source.pop_back();
+        }
+        line = std::move(out);
+    }
+
     LevelLine refine(const std::vector<Point>& rough) const
     {
         LevelLine line;
@@ -452,10 +483,18 @@ private:
             push(line, placed[i].at, false, sourceOf(placed[i]));
             between(line, placed[i], placed[i + 1 == placed.size() ? 0 : i + 1], 10);
         }
+        removeSpikes(line);
         // In narrow places a refined point may fall behind its neighbour.
         if (!selfCrossings(line.points, 1).empty()) {
             cutLoops(line.points, line.corners);
             line.source.assign(line.points.size(), -1);
+        }
+        // Points were set wherever the line bends; where it still turns at one, that is a corner.
+        const std::size_t n = line.points.size();
+        for (std::size_t i = 0; i < n; ++i) {
+            const Point in = line.points[i] - line.points[(i + n - 1) % n], out = line.points[(i + 1) % n] - line.points[i];
+            if (std::atan2(std::abs(cross(in, out)), dot(in, out)) > 0.5)
+                line.corners[i] = 1;
         }
         return line;
     }

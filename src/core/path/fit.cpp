@@ -310,7 +310,7 @@ Path fitClosed(std::span<const Point> points, std::span<const unsigned char> cor
     // then they are followed more closely, and at last exactly.
     for (const double share : {1.0, 0.3, 0.1}) {
         Path path = fitted(points, corners, tolerance * share);
-        if (path.segments.size() < 2 || selfCrossings(flatten(path, 0.25 * tolerance * share), 1).empty())
+        if (path.segments.size() < 2 || selfCrossings(flatten(path, 0.1 * tolerance * share), 1).empty())
             return path;
     }
     return polygonPath(points);
