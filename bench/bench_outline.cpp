@@ -98,7 +98,7 @@ const DistanceField& field(int ppi)
 {
     static const auto make = [](int at) {
         const Coverage c = coverageOf(*sheet(at).pixels, {});
-        return std::make_unique<DistanceField>(partsOf(edgeOf(c), {}, sheet(at).pxPerMm()).contours);
+        return std::make_unique<DistanceField>(partsOf(edgeOf(c), {}, {}, sheet(at).pxPerMm()).contours);
     };
     static const auto at300 = make(300), at600 = make(600);
     return ppi == 300 ? *at300 : *at600;
@@ -199,7 +199,7 @@ void wholeChain(benchmark::State& state)
     const Sheet& s = sheet(int(state.range(0)));
     for (auto _ : state) {
         const Coverage c = coverageOf(*s.pixels, {});
-        const Parts parts = partsOf(edgeOf(c), {}, s.pxPerMm());
+        const Parts parts = partsOf(edgeOf(c), {}, {}, s.pxPerMm());
         const DistanceField f(parts.contours);
         benchmark::DoNotOptimize(fitted(f.at(2 * s.pxPerMm()), 0.012 * s.pxPerMm()));
     }

@@ -97,7 +97,7 @@ private slots:
         KeepSpec spec;
         spec.smallestPart = 1; // mm2; the crumb has 0.56
         const Coverage coverage = coverageOf(px, spec);
-        Parts parts = partsOf(traceEdge(*coverage.pixels), spec, pxPerMm300);
+        Parts parts = partsOf(traceEdge(*coverage.pixels), spec, {300, 200}, pxPerMm300);
         QCOMPARE(parts.keptParts, 2);
         QCOMPARE(parts.droppedParts, 1);
         QCOMPARE(parts.keptOpenings, 1);
@@ -105,9 +105,18 @@ private slots:
         QCOMPARE(int(printedOf(px, coverage, parts)->at(250, 60)), 0); // a crumb is not printed either
         QCOMPARE(int(printedOf(px, coverage, parts)->at(250, 140)), 255);
         QVERIFY(std::abs(parts.all[0].area - (80 * 80 - 12 * 12) * std::numbers::pi / (pxPerMm300 * pxPerMm300)) < 0.2);
+        // By hand: the crumb kept, the opening filled, found by a place in them.
+        for (const Part& p : parts.all)
+            if ((!p.opening && !p.kept) || p.opening)
+                spec.byHand.push_back({{p.inside.x * pxPerMm300 / 300, p.inside.y * pxPerMm300 / 200}, !p.opening});
+        QCOMPARE(spec.byHand.size(), std::size_t(2));
+        parts = partsOf(traceEdge(*coverage.pixels), spec, {300, 200}, pxPerMm300);
+        QCOMPARE(parts.keptParts, 3);
+        QCOMPARE(parts.filledOpenings, 1);
+        spec.byHand.clear();
         spec.openings = Openings::Over;
         spec.openingsOver = 4; // mm2; the opening has 3.2
-        parts = partsOf(traceEdge(*coverage.pixels), spec, pxPerMm300);
+        parts = partsOf(traceEdge(*coverage.pixels), spec, {300, 200}, pxPerMm300);
         QCOMPARE(parts.filledOpenings, 1);
         QCOMPARE(parts.contours.size(), std::size_t(2));
     }
@@ -123,7 +132,7 @@ private slots:
             for (int x = 900; x < 1000; ++x)
                 px.at(x, y) = {9, 9, 9, 255};
         const Coverage c = coverageOf(px, {});
-        const Parts parts = partsOf(traceEdge(*c.pixels), {}, pxPerMm300);
+        const Parts parts = partsOf(traceEdge(*c.pixels), {}, {2000, 1500}, pxPerMm300);
         QCOMPARE(parts.keptParts, 1);
         QVERIFY(parts.droppedParts > 7000);
     }

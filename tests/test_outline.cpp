@@ -1,4 +1,4 @@
-#include "outline/offset.h"
+#include "outline/build.h"
 #include "path/fit.h"
 #include "shapes.h"
 
@@ -134,6 +134,65 @@ private slots:
         QCOMPARE(edge.size(), std::size_t(4));
         for (int i = 0; i < 4; ++i)
             QCOMPARE(edge[std::size_t(i)].parent, i - 1);
+    }
+
+    void gapsAreJoinedIntoOneLine()
+    {
+        // Two discs 20 px apart.
+        const Gray8 g = drawn(420, 200, [](double x, double y) { return std::hypot(x - 100, y - 100) < 80 || std::hypot(x - 280, y - 100) < 80; });
+        const DistanceField edge(traceEdge(g));
+        QCOMPARE(joined(edge, 14).size(), std::size_t(2));
+        const Contours one = joined(edge, 30);
+        QCOMPARE(one.size(), std::size_t(1));
+        // Away from the joint nothing moved.
+        for (const Point p : one[0].points)
+            if (p.x < 90)
+                QVERIFY(std::abs(distance(p, {100, 100}) - 80) < 0.2);
+        // The joint is a pair of arcs of 15 px about the points 95 px from both centres.
+        const double high = std::sqrt(95.0 * 95 - 90 * 90) - 15;
+        double top = 1e9;
+        for (const Point p : one[0].points)
+            if (std::abs(p.x - 190) < 1)
+                top = std::min(top, std::abs(p.y - 100));
+        QVERIFY2(std::abs(top - high) < 0.2, qPrintable(QString::number(top)));
+    }
+
+    void insideCornersAreRounded()
+    {
+        const Gray8 g = drawn(
+            300, 300, [](double x, double y) { return (x > 40.5 && x < 110.5 && y > 40.5 && y < 260.5) || (x > 40.5 && x < 260.5 && y > 190.5 && y < 260.5); });
+        Contours edge = traceEdge(g);
+        sharpenCorners(edge);
+        const DistanceField field(std::move(edge));
+        BuildSpec spec;
+        spec.offset = 10;
+        const auto nearest = [&](Point to) {
+            double least = 1e9;
+            for (const Path& p : fitLines(buildLines(field, spec), 0.05))
+                for (const Point q : flatten(p, 0.01))
+                    least = std::min(least, distance(q, to));
+            return least;
+        };
+        // The inside corner of the line is a right angle; rounded to r, the line stays r (sqrt 2 - 1) away from it.
+        const Point corner{120.5, 180.5};
+        QVERIFY(nearest(corner) < 0.2);
+        spec.roundInside = 12;
+        const double away = nearest(corner);
+        QVERIFY2(std::abs(away - 12 * (std::numbers::sqrt2 - 1)) < 0.15, qPrintable(QString::number(away)));
+    }
+
+    void notchesUnderTheLimitClose()
+    {
+        const Gray8 g = drawn(300, 300, [](double x, double y) {
+            const double d = std::hypot(x - 150, y - 150);
+            return d < 100 && d > 30;
+        });
+        const DistanceField edge(traceEdge(g));
+        BuildSpec spec;
+        spec.offset = 12;
+        QCOMPARE(buildLines(edge, spec).size(), std::size_t(2));
+        spec.smallestNotch = 18 * 18 * std::numbers::pi + 20;
+        QCOMPARE(buildLines(edge, spec).size(), std::size_t(1));
     }
 
     void stopIsObeyed()

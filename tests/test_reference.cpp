@@ -3,7 +3,7 @@
 
 #include "base/digest.h"
 #include "keep/colour.h"
-#include "outline/offset.h"
+#include "outline/build.h"
 #include "path/fit.h"
 #include "register/fit.h"
 #include "shapes.h"
@@ -164,19 +164,29 @@ private slots:
         const Polyline shape = star({200.2, 200.6}, 90, 170, 6, 0.2);
         const Gray8 g = drawn(400, 400, [&](double x, double y) { return contains(shape, {x, y}); });
         for (const double mm : {-1.0, 0.7, 2.5}) {
-            GEOSGeometry* theirs = GEOSBuffer_r(geos, polygon(shape), mm * pxPerMm300, 64);
-            const Paths paths = outlineAt(g, mm * pxPerMm300);
-            QCOMPARE(paths.size(), std::size_t(1));
-            GEOSGeometry* ours = polygon(flatten(paths[0], 0.01));
-            QCOMPARE(GEOSisValid_r(geos, ours), char(1));
-            GEOSGeometry* both = GEOSIntersection_r(geos, ours, theirs);
-            GEOSGeometry* either = GEOSUnion_r(geos, ours, theirs);
-            double a = 0, b = 0;
-            GEOSArea_r(geos, both, &a);
-            GEOSArea_r(geos, either, &b);
-            QVERIFY2(a / b > 0.995, qPrintable(QString::number(a / b)));
-            for (GEOSGeometry* x : {theirs, ours, both, either})
-                GEOSGeom_destroy_r(geos, x);
+            for (const Corners style : {Corners::Round, Corners::Sharp, Corners::Flat}) {
+                const int join = style == Corners::Round ? GEOSBUF_JOIN_ROUND : style == Corners::Sharp ? GEOSBUF_JOIN_MITRE : GEOSBUF_JOIN_BEVEL;
+                GEOSGeometry* theirs = GEOSBufferWithStyle_r(geos, polygon(shape), mm * pxPerMm300, 64, GEOSBUF_CAP_ROUND, join, 5);
+                Contours edge = traceEdge(g);
+                sharpenCorners(edge);
+                const DistanceField field(std::move(edge));
+                BuildSpec build;
+                build.offset = mm * pxPerMm300;
+                build.corners = style;
+                build.sharpLimit = 5;
+                const Paths paths = fitLines(buildLines(field, build), 0.01 * pxPerMm300);
+                QCOMPARE(paths.size(), std::size_t(1));
+                GEOSGeometry* ours = polygon(flatten(paths[0], 0.01));
+                QCOMPARE(GEOSisValid_r(geos, ours), char(1));
+                GEOSGeometry* both = GEOSIntersection_r(geos, ours, theirs);
+                GEOSGeometry* either = GEOSUnion_r(geos, ours, theirs);
+                double a = 0, b = 0;
+                GEOSArea_r(geos, both, &a);
+                GEOSArea_r(geos, either, &b);
+                QVERIFY2(a / b > 0.995, qPrintable(QString::number(a / b)));
+                for (GEOSGeometry* x : {theirs, ours, both, either})
+                    GEOSGeom_destroy_r(geos, x);
+            }
         }
         GEOS_finish_r(geos);
     }

@@ -224,6 +224,14 @@ private slots:
         QTest::mouseClick(&window_->bench(), Qt::LeftButton, {}, window_->bench().view().toScreen(QPointF(box.centre().x, box.centre().y)).toPoint());
         QCOMPARE(studio().selectedPart(), 5);
         QCOMPARE(list->currentIndex().row(), 6);
+        // A crumb kept by hand, and dropped again.
+        const int kept = studio().currentResult()->parts->keptParts;
+        QTest::keyClick(list, Qt::Key_Return);
+        QVERIFY(settled());
+        QCOMPARE(studio().currentResult()->parts->keptParts, kept + 1);
+        QTest::mouseClick(find<QToolButton>("undo"), Qt::LeftButton);
+        QVERIFY(settled());
+        QCOMPARE(studio().currentResult()->parts->keptParts, kept);
     }
 
     void badInputLeavesTheJobAlone()

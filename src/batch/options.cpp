@@ -82,6 +82,10 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
         verb->add_option("--smallest-part", o.smallestPart, "drop smaller parts, as 1mm2");
         verb->add_option("--openings", o.openings, "keep, fill or over=AREA");
         verb->add_option("--line", o.lines, "a cut line, as through:2mm or kiss:-0.5mm; again for more")->expected(1)->take_all();
+        verb->add_option("--corners", o.corners, "round, sharp or flat");
+        verb->add_option("--join", o.join, "join parts nearer than this into one");
+        verb->add_option("--round-inside", o.roundInside, "round inside corners to this radius");
+        verb->add_option("--smallest-notch", o.smallestNotch, "close enclosed notches under this area, as 2mm2");
         verb->add_option("--tolerance", o.tolerance, "how closely curves are fitted (0.02mm)");
     };
     const auto output = [&](CLI::App* verb) {
@@ -180,6 +184,23 @@ void applyTo(Piece& piece, const Options& o)
         for (const std::string& line : o.lines)
             piece.cutLines.lines.push_back(lineFrom(line));
     }
+    CutLinesSpec& c = piece.cutLines;
+    if (!o.corners.empty()) {
+        bool known = false;
+        for (const Corners style : {Corners::Round, Corners::Sharp, Corners::Flat})
+            if (o.corners == name(style)) {
+                c.corners = style;
+                known = true;
+            }
+        if (!known)
+            throw Error(ErrorKind::Usage, "--corners '" + o.corners + "' is not round, sharp or flat");
+    }
+    if (!o.join.empty())
+        c.joinGap = lengthOption(o.join, "--join", {}, Length::mm(100));
+    if (!o.roundInside.empty())
+        c.roundInside = lengthOption(o.roundInside, "--round-inside", {}, Length::mm(100));
+    if (!o.smallestNotch.empty())
+        c.smallestNotch = parseArea(o.smallestNotch);
     if (!o.tolerance.empty())
         piece.cutLines.tolerance = lengthOption(o.tolerance, "--tolerance", Length::um(1), Length::mm(5));
     if (o.copies == "fill")

@@ -16,7 +16,7 @@ struct Options {
     std::string width, height, ppi;
     std::string keep, level, smallestPart, openings;
     std::vector<std::string> lines;
-    std::string tolerance;
+    std::string tolerance, corners, join, roundInside, smallestNotch;
     std::string paper, margin, copies, gap, marks, markInset;
     bool landscape = false;
     std::string spot;

@@ -1,7 +1,7 @@
 #include "job/derive.h"
 
 #include "base/digest.h"
-#include "path/fit.h"
+#include "outline/build.h"
 
 #include <chrono>
 
@@ -30,29 +30,6 @@ std::size_t bytesOf(const Contours& contours)
     for (const Contour& c : contours)
         n += sizeof(Contour) + c.points.capacity() * sizeof(Point) + c.corners.capacity();
     return n;
-}
-
-std::shared_ptr<const Paths> lineAt(const DistanceField& field, double offsetMm, double toleranceMm, double pxPerMm, const Work& work,
-                                    std::map<std::string, double>& times)
-{
-    LevelLines lines;
-    {
-        const Stopwatch watch(times, "offset");
-        lines = field.at(offsetMm * pxPerMm, 0.5, work);
-    }
-    const Stopwatch watch(times, "fit");
-    auto paths = std::make_shared<Paths>(lines.size());
-    const Affine toMm = Affine::scale(1 / pxPerMm, 1 / pxPerMm);
-    // Of the stated tolerance a part is left to the edge itself, which is known to about a tenth of a pixel.
-    const double tolerance = 0.5 * toleranceMm * pxPerMm;
-    parallelSlices(int(lines.size()), 1, [&](int begin, int end) {
-        for (int i = begin; i < end; ++i) {
-            work.check();
-            const LevelLine& line = lines[std::size_t(i)];
-            (*paths)[std::size_t(i)] = transformed(fitClosed(line.points, line.corners, tolerance), toMm);
-        }
-    });
-    return paths;
 }
 
 class PieceChain {
@@ -103,21 +80,37 @@ public:
             },
             [](const Contours& c) { return bytesOf(c); });
 
-        const auto partsKey = Digest().add(Step::Parts).add(edgeKey).add(out.pxPerMm).add(keep.smallestPart).add(keep.openings).add(keep.openingsOver).value();
+        Digest partsDigest;
+        partsDigest.add(Step::Parts).add(edgeKey).add(out.pxPerMm).add(keep.smallestPart).add(keep.openings).add(keep.openingsOver);
+        for (const PartChoice& c : keep.byHand)
+            partsDigest.add(c.at.x).add(c.at.y).add(c.keep);
+        const auto partsKey = partsDigest.value();
         out.parts = cache_.get<Parts>(
             partsKey,
-            [&] { return timed("keep", [&] { return std::make_shared<const Parts>(partsOf(*edge, keep, out.pxPerMm, work_)); }); },
+            [&] {
+                return timed("keep", [&] {
+                    return std::make_shared<const Parts>(partsOf(*edge, keep, {double(out.pixels->width()), double(out.pixels->height())}, out.pxPerMm, work_));
+                });
+            },
             [](const Parts& p) { return bytesOf(p.contours) + bytesOf(p.dropped); });
         if (want_ == Want::All)
             out.printed = cache_.get<Gray8>(
-                Digest().add(Step::Printed).add(partsKey).value(), [&] { return timed("keep", [&] { return printedOf(*out.pixels, *out.coverage, *out.parts, work_); }); },
+                Digest().add(Step::Printed).add(partsKey).value(),
+                [&] { return timed("keep", [&] { return printedOf(*out.pixels, *out.coverage, *out.parts, work_); }); },
                 [](const Gray8& g) { return g.size(); });
         if (out.parts->contours.empty())
             throw Error(ErrorKind::Input, nothingKept(out));
 
-        const auto fieldKey = Digest().add(Step::Field).add(partsKey).value();
+        const CutLinesSpec& lines = piece_.cutLines;
+        const auto fieldKey = Digest().add(Step::Field).add(partsKey).add(lines.joinGap.ticks()).value();
         const auto field = cache_.get<DistanceField>(
-            fieldKey, [&] { return timed("outline", [&] { return std::make_shared<const DistanceField>(out.parts->contours); }); },
+            fieldKey,
+            [&] {
+                return timed("outline", [&] {
+                    auto plain = std::make_shared<const DistanceField>(out.parts->contours);
+                    return lines.joinGap > Length() ? std::make_shared<const DistanceField>(joined(*plain, lines.joinGap.mm() * out.pxPerMm, work_)) : plain;
+                });
+            },
             [](const DistanceField& f) { return 4 * bytesOf(f.contours()); });
 
         for (const LineSpec& spec : piece_.cutLines.lines)
@@ -152,13 +145,27 @@ private:
     {
         if (std::abs(spec.offset.mm()) > 500)
             throw Error(ErrorKind::Usage, "an offset of " + formatLength(spec.offset, Unit::Mm) + " is out of range; use at most 500 mm");
-        const double tolerance = std::clamp(piece_.cutLines.tolerance.mm(), 0.001, 5.0);
-        const auto key = Digest().add(Step::Line).add(fieldKey).add(spec.offset.ticks()).add(tolerance).value();
+        const CutLinesSpec& cut = piece_.cutLines;
+        BuildSpec build;
+        build.offset = spec.offset.mm() * pxPerMm;
+        build.corners = cut.corners;
+        build.roundInside = std::clamp(cut.roundInside.mm(), 0.0, 100.0) * pxPerMm;
+        build.smallestNotch = cut.smallestNotch * pxPerMm * pxPerMm;
+        // Of the stated tolerance half is left to the edge itself, which is known to about a tenth of a pixel.
+        const double tolerance = 0.5 * std::clamp(cut.tolerance.mm(), 0.001, 5.0) * pxPerMm;
+        const auto key =
+            Digest().add(Step::Line).add(fieldKey).add(build.offset).add(build.corners).add(build.roundInside).add(build.smallestNotch).add(tolerance).value();
         CutLine line;
         line.kind = spec.kind;
         line.offset = spec.offset;
         line.paths = cache_.get<Paths>(
-            key, [&] { return lineAt(field, spec.offset.mm(), tolerance, pxPerMm, work_, times_); },
+            key,
+            [&] {
+                const LevelLines lines = timed("offset", [&] { return buildLines(field, build, work_); });
+                return timed("fit", [&] {
+                    return std::make_shared<const Paths>(transformed(fitLines(lines, tolerance, work_), Affine::scale(1 / pxPerMm, 1 / pxPerMm)));
+                });
+            },
             [](const Paths& p) { return nodesOf(p) * sizeof(Segment); });
         line.length = lengthOf(*line.paths);
         line.area = areaOf(*line.paths);

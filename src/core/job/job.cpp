@@ -26,6 +26,8 @@ double ArtworkSpec::pxPerMm() const
     return ratio;
 }
 
+const char* name(Corners corners) { return corners == Corners::Round ? "round" : corners == Corners::Sharp ? "sharp" : "flat"; }
+
 const char* name(LineKind kind)
 {
     switch (kind) {

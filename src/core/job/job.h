@@ -6,6 +6,7 @@
 
 #include "artwork/artwork.h"
 #include "keep/keep.h"
+#include "outline/build.h"
 #include "register/fit.h"
 #include "sheet/sheet.h"
 
@@ -30,7 +31,8 @@ struct ArtworkSpec {
 
 enum class LineKind { Through, Kiss, Perforate, Crease };
 constexpr LineKind lineKinds[] = {LineKind::Through, LineKind::Kiss, LineKind::Perforate, LineKind::Crease};
-const char* name(LineKind kind); // "through"
+const char* name(LineKind kind);    // "through"
+const char* name(Corners corners);  // "round"
 
 struct LineSpec {
     LineKind kind = LineKind::Through;
@@ -40,6 +42,10 @@ struct LineSpec {
 struct CutLinesSpec {
     std::vector<LineSpec> lines = {LineSpec{}};
     Length tolerance = Length::um(20);
+    Corners corners = Corners::Round;
+    Length joinGap;            // parts nearer than this become one
+    Length roundInside;        // the radius the tool can follow
+    double smallestNotch = 0;  // mm2; enclosed notches under it are closed
 };
 
 struct Piece {

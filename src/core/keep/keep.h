@@ -28,6 +28,12 @@ std::optional<KeepRule> keepRuleFrom(std::string_view name);
 
 enum class Openings { Keep, Fill, Over };
 
+struct PartChoice {
+    Point at;
+    bool keep = true; // an opening: stays open
+    bool operator==(const PartChoice&) const = default;
+};
+
 struct KeepSpec {
     KeepRule rule = KeepRule::Auto;
     // 0..100, absent: the rule's own. Alpha: percent of opacity. Paper and Colour:
@@ -38,6 +44,10 @@ struct KeepSpec {
     double smallestPart = 1.0; // mm2; smaller parts are dropped
     Openings openings = Openings::Keep;
     double openingsOver = 4.0; // mm2; with Over, openings up to this are filled
+    // Parts and openings kept or dropped by hand, whatever the limits say. Each is known by a
+    // place in it, as fractions of the picture's width and height, so that it is found
+    // again after the edge has changed; later choices win.
+    std::vector<PartChoice> byHand;
 };
 
 struct Coverage {
@@ -62,6 +72,8 @@ struct Part {
     int openings = 0; // of a part
     int contour = -1; // in the traced edge
     int within = -1;  // an opening's part, as an index into the list
+    Point inside;     // mm, a place in it
+    bool byHand = false;
 };
 
 struct Parts {
@@ -71,7 +83,8 @@ struct Parts {
     int keptParts = 0, droppedParts = 0, keptOpenings = 0, filledOpenings = 0;
 };
 
-Parts partsOf(Contours edge, const KeepSpec& spec, double pxPerMm, const Work& work = {});
+// `size`: the picture's width and height in pixels.
+Parts partsOf(Contours edge, const KeepSpec& spec, Point size, double pxPerMm, const Work& work = {});
 
 // Opacity in print: what the picture itself has, where it is kept.
 SharedGray printedOf(const Rgba8& pixels, const Coverage& coverage, const Parts& parts, const Work& work = {});

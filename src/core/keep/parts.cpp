@@ -32,9 +32,54 @@ void clearInside(Gray8& mask, const Contour& contour)
                 mask.at(x, y) = 0;
 }
 
+// A place inside a contour and outside the contours directly within it: the middle of
+// the widest stretch along a row through its middle third.
+Point placeIn(const Contours& edge, const std::vector<int>& within, const Contour& contour)
+{
+    const Rect box = bounds(contour.points);
+    Point best = box.centre();
+    double widest = -1;
+    for (const double share : {0.5, 0.37, 0.63, 0.25, 0.75}) {
+        const double y = box.y0 + box.height() * share + 1e-4;
+        std::vector<double> xs;
+        const auto cross = [&](const Polyline& p) {
+            for (std::size_t i = 0; i < p.size(); ++i) {
+                const Point a = p[i], b = p[i + 1 == p.size() ? 0 : i + 1];
+                if ((a.y > y) != (b.y > y))
+                    xs.push_back(a.x + (b.x - a.x) * (y - a.y) / (b.y - a.y));
+            }
+        };
+        cross(contour.points);
+        for (const int k : within)
+            cross(edge[std::size_t(k)].points);
+        std::sort(xs.begin(), xs.end());
+        for (std::size_t k = 0; k + 1 < xs.size(); k += 2)
+            if (xs[k + 1] - xs[k] > widest) {
+                widest = xs[k + 1] - xs[k];
+                best = {(xs[k] + xs[k + 1]) / 2, y};
+            }
+        if (widest > 0.3 * box.width())
+            break;
+    }
+    return best;
+}
+
+// The innermost contour round a place, or -1.
+int contourAt(const Contours& edge, Point p)
+{
+    int found = -1;
+    double smallest = std::numeric_limits<double>::infinity();
+    for (std::size_t i = 0; i < edge.size(); ++i)
+        if (std::abs(edge[i].area) < smallest && bounds(edge[i].points).contains(p) && contains(edge[i].points, p)) {
+            smallest = std::abs(edge[i].area);
+            found = int(i);
+        }
+    return found;
+}
+
 } // namespace
 
-Parts partsOf(Contours edge, const KeepSpec& spec, double pxPerMm, const Work& work)
+Parts partsOf(Contours edge, const KeepSpec& spec, Point size, double pxPerMm, const Work& work)
 {
     Parts out;
     const double mm2 = 1 / (pxPerMm * pxPerMm);
@@ -53,6 +98,12 @@ Parts partsOf(Contours edge, const KeepSpec& spec, double pxPerMm, const Work& w
         if (edge[i].opening() && edge[i].parent >= 0 && stays[std::size_t(edge[i].parent)]) {
             const double area = -edge[i].area * mm2;
             stays[i] = spec.openings == Openings::Keep || (spec.openings == Openings::Over && area > spec.openingsOver);
+        }
+    std::vector<unsigned char> chosen(edge.size(), 0);
+    for (const PartChoice& choice : spec.byHand)
+        if (const int at = contourAt(edge, {choice.at.x * size.x, choice.at.y * size.y}); at >= 0) {
+            stays[std::size_t(at)] = choice.keep;
+            chosen[std::size_t(at)] = 1;
         }
     // A part lying in an opening that is filled is swallowed by what surrounds it.
     std::vector<unsigned char> swallowed(edge.size(), 0);
@@ -73,9 +124,10 @@ Parts partsOf(Contours edge, const KeepSpec& spec, double pxPerMm, const Work& w
     std::stable_sort(order.begin(), order.end(),
                      [&](int a, int b) { return edge[std::size_t(a)].area - openArea[std::size_t(a)] > edge[std::size_t(b)].area - openArea[std::size_t(b)]; });
     std::vector<std::vector<int>> openingsOf(edge.size());
+    std::vector<std::vector<int>> partsIn(edge.size());
     for (std::size_t i = 0; i < edge.size(); ++i)
-        if (edge[i].opening() && edge[i].parent >= 0)
-            openingsOf[std::size_t(edge[i].parent)].push_back(int(i));
+        if (edge[i].parent >= 0)
+            (edge[i].opening() ? openingsOf : partsIn)[std::size_t(edge[i].parent)].push_back(int(i));
     const auto boxOf = [&](const Contour& c) {
         const Rect b = bounds(c.points);
         return Rect{b.x0 / pxPerMm, b.y0 / pxPerMm, b.x1 / pxPerMm, b.y1 / pxPerMm};
@@ -83,14 +135,16 @@ Parts partsOf(Contours edge, const KeepSpec& spec, double pxPerMm, const Work& w
     for (int i : order) {
         const auto k = std::size_t(i);
         const int listed = int(out.all.size());
-        out.all.push_back({false, bool(stays[k]), (edge[k].area - openArea[k]) * mm2, boxOf(edge[k]), openCount[k], i, -1});
+        out.all.push_back({false, bool(stays[k]), (edge[k].area - openArea[k]) * mm2, boxOf(edge[k]), openCount[k], i, -1, {}, bool(chosen[k])});
+        out.all.back().inside = placeIn(edge, openingsOf[k], edge[k]) * (1 / pxPerMm);
         (stays[k] ? out.keptParts : out.droppedParts)++;
         if (!stays[k])
             continue;
         std::stable_sort(openingsOf[k].begin(), openingsOf[k].end(), [&](int a, int b) { return edge[std::size_t(a)].area < edge[std::size_t(b)].area; });
         for (int o : openingsOf[k]) {
             const auto q = std::size_t(o);
-            out.all.push_back({true, bool(stays[q]), -edge[q].area * mm2, boxOf(edge[q]), 0, o, listed});
+            out.all.push_back({true, bool(stays[q]), -edge[q].area * mm2, boxOf(edge[q]), 0, o, listed, {}, bool(chosen[q])});
+            out.all.back().inside = placeIn(edge, partsIn[q], edge[q]) * (1 / pxPerMm);
             (stays[q] ? out.keptOpenings : out.filledOpenings)++;
         }
     }

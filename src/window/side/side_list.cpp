@@ -152,6 +152,11 @@ SideList::SideList(Studio& studio, QWidget* parent) : QListView(parent), studio_
         else if (onSheet(studio_.station()))
             studio_.setPiece(row.id);
     });
+    connect(this, &QListView::activated, this, [this](const QModelIndex& index) {
+        if (studio_.station() == Station::Keep && index.isValid())
+            studio_.togglePart(model_->row(index.row()).id);
+    });
+    setToolTip(tr("Double-click or Enter keeps or drops a part by hand"));
     refresh();
 }
 

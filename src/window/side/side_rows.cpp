@@ -21,8 +21,10 @@ void parts(const Studio& studio, std::vector<SideRow>& rows)
     int part = 0, opening = 0;
     for (std::size_t i = 0; i < r->parts->all.size(); ++i) {
         const Part& p = r->parts->all[i];
-        const QString state =
+        QString state =
             p.opening ? (p.kept ? Studio::tr("stays open") : Studio::tr("filled")) : (p.kept ? Studio::tr("kept") : Studio::tr("crumb, dropped"));
+        if (p.byHand)
+            state += Studio::tr(", by hand");
         const QString name = p.opening ? Studio::tr("Opening %1").arg(++opening) : Studio::tr("Part %1").arg(++part);
         rows.push_back(
             {Kind::Item, name, areaText(p.area, studio.unit()) + QStringLiteral(" \u00b7 ") + state, !p.kept && !p.opening, int(i), p.box, p.opening});

@@ -107,6 +107,21 @@ void Studio::selectPart(int index)
     emit viewChanged();
 }
 
+void Studio::togglePart(int index)
+{
+    const PieceResult* r = currentResult();
+    if (!r || !r->parts || index < 0 || index >= int(r->parts->all.size()))
+        return;
+    const Part& part = r->parts->all[std::size_t(index)];
+    const Point at{part.inside.x / r->width, part.inside.y / r->height};
+    const bool keep = !part.kept;
+    editPiece(part.opening ? (keep ? tr("keep the opening") : tr("fill the opening")) : (keep ? tr("keep the part") : tr("drop the part")), [&](Piece& p) {
+        auto& choices = p.keep.byHand;
+        std::erase_if(choices, [&](const PartChoice& c) { return distance(c.at, at) < 1e-6; });
+        choices.push_back({at, keep});
+    });
+}
+
 void Studio::setUnit(Unit unit)
 {
     unit_ = unit;

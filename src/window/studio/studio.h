@@ -47,6 +47,7 @@ public:
 
     int selectedPart() const { return selectedPart_; } // an index into Parts::all, or -1
     void selectPart(int index);
+    void togglePart(int index); // keeps what was dropped and drops what was kept, by hand
 
     Unit unit() const { return unit_; }
     void setUnit(Unit unit);

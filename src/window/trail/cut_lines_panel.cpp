@@ -24,6 +24,19 @@ CutLinesPanel::CutLinesPanel(Studio& studio, QWidget* parent) : Panel(studio, pa
     hasKiss_->setToolTip(tr("A second line that cuts the sticker but not its backing"));
     kiss_ = addNumber(tr("Kiss"), NumberField::Meaning::Length, -5, 10, 0.05, tr("How far outside the edge the kiss cut runs"));
     addWide(hasKiss_);
+    corners_ = new Segmented({tr("Round"), tr("Sharp"), tr("Flat")}, this);
+    corners_->setObjectName("corners");
+    addRow(tr("Corners"), corners_, tr("How the line goes round the picture's corners"));
+    join_ = addNumber(tr("Join gaps"), NumberField::Meaning::Length, 0, 10, 0.1, tr("Parts nearer to each other than this become one piece"));
+    join_.field->setObjectName("join-gap");
+    roundInside_ = addField(tr("Round inside"), NumberField::Meaning::Length, tr("Inside corners are rounded to this radius, so that the tool can follow"));
+    roundInside_->setObjectName("round-inside");
+    roundInside_->setRange(0, 100);
+    notch_ = addField(tr("Close notches"), NumberField::Meaning::Number, tr("Enclosed notches of the line under this area are closed"));
+    notch_->setRange(0, 1e6);
+    notch_->setStep(0.5);
+    notch_->setDecimals(1);
+    notch_->setSuffix(QStringLiteral(" mm\u00b2"));
     tolerance_ = addField(tr("Curve tolerance"), NumberField::Meaning::Length, tr("How closely the curves follow; looser means fewer nodes"));
     through_.field->setObjectName("offset-through");
     through_.slider->setObjectName("slider-through");
@@ -43,6 +56,11 @@ CutLinesPanel::CutLinesPanel(Studio& studio, QWidget* parent) : Panel(studio, pa
             l->offset = f->length();
     });
     bind(tolerance_, tr("change the tolerance"), [](Piece& p, NumberField* f) { p.cutLines.tolerance = f->length(); });
+    bind(join_.field, tr("change the join"), [](Piece& p, NumberField* f) { p.cutLines.joinGap = f->length(); });
+    bind(roundInside_, tr("change the inside radius"), [](Piece& p, NumberField* f) { p.cutLines.roundInside = f->length(); });
+    bind(notch_, tr("change the notch limit"), [](Piece& p, NumberField* f) { p.cutLines.smallestNotch = f->number(); });
+    connect(corners_, &Segmented::chosen, this,
+            [this](int index) { studio_.editPiece(tr("change the corners"), [&](Piece& p) { p.cutLines.corners = Corners(index); }); });
     connect(hasKiss_, &QCheckBox::clicked, this, [this](bool on) {
         studio_.editPiece(on ? tr("add a kiss line") : tr("remove the kiss line"), [&](Piece& p) {
             if (on && !lineOf(p, LineKind::Kiss))
@@ -57,7 +75,7 @@ void CutLinesPanel::refresh()
 {
     const Piece* piece = studio_.currentPiece();
     setEnabled(piece != nullptr);
-    for (NumberField* f : {through_.field, kiss_.field, tolerance_})
+    for (NumberField* f : {through_.field, kiss_.field, join_.field, roundInside_, tolerance_})
         f->setUnit(studio_.unit());
     if (!piece)
         return;
@@ -78,6 +96,11 @@ void CutLinesPanel::refresh()
     }
     hasKiss_->setChecked(kiss != nullptr);
     tolerance_->setLength(copy.cutLines.tolerance);
+    corners_->setCurrent(int(copy.cutLines.corners));
+    join_.field->setLength(copy.cutLines.joinGap);
+    join_.slider->setReal(copy.cutLines.joinGap.mm());
+    roundInside_->setLength(copy.cutLines.roundInside);
+    notch_->setNumber(copy.cutLines.smallestNotch);
 }
 
 } // namespace yokai

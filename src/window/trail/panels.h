@@ -63,9 +63,10 @@ public:
     void refresh() override;
 
 private:
-    NumberRow through_, kiss_;
+    NumberRow through_, kiss_, join_;
     QCheckBox* hasKiss_;
-    NumberField* tolerance_;
+    Segmented* corners_;
+    NumberField *roundInside_, *notch_, *tolerance_;
 };
 
 class TouchUpPanel : public Panel {

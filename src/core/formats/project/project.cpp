@@ -56,6 +56,7 @@ constexpr std::pair<const char*, SizeBy> sizeNames[] = {{"file", SizeBy::File}, 
 constexpr std::pair<const char*, Openings> openingNames[] = {{"keep", Openings::Keep}, {"fill", Openings::Fill}, {"over", Openings::Over}};
 constexpr std::pair<const char*, LineKind> kindNames[] = {
     {"through", LineKind::Through}, {"kiss", LineKind::Kiss}, {"perforate", LineKind::Perforate}, {"crease", LineKind::Crease}};
+constexpr std::pair<const char*, Corners> cornerNames[] = {{"round", Corners::Round}, {"sharp", Corners::Sharp}, {"flat", Corners::Flat}};
 constexpr std::pair<const char*, MarkStyle> markNames[] = {{"none", MarkStyle::None}, {"dots", MarkStyle::Dots}};
 
 Json pieceJson(const Piece& p, const std::string& entry)
@@ -67,6 +68,9 @@ Json pieceJson(const Piece& p, const std::string& entry)
                  {"smallest_part_mm2", p.keep.smallestPart},
                  {"openings", nameOf(p.keep.openings, openingNames)},
                  {"openings_over_mm2", p.keep.openingsOver}};
+    keep["by_hand"] = Json::array();
+    for (const PartChoice& c : p.keep.byHand)
+        keep["by_hand"].push_back({{"at", {c.at.x, c.at.y}}, {"keep", c.keep}});
     Json lines = Json::array();
     for (const LineSpec& l : p.cutLines.lines)
         lines.push_back({{"kind", name(l.kind)}, {"offset", l.offset.ticks()}});
@@ -79,7 +83,13 @@ Json pieceJson(const Piece& p, const std::string& entry)
               {"side", p.artwork.side.ticks()},
               {"ppi", p.artwork.ppi}}},
             {"keep", keep},
-            {"cut_lines", {{"lines", lines}, {"tolerance", p.cutLines.tolerance.ticks()}}}};
+            {"cut_lines",
+             {{"lines", lines},
+              {"tolerance", p.cutLines.tolerance.ticks()},
+              {"corners", name(p.cutLines.corners)},
+              {"join_gap", p.cutLines.joinGap.ticks()},
+              {"round_inside", p.cutLines.roundInside.ticks()},
+              {"smallest_notch_mm2", p.cutLines.smallestNotch}}}};
 }
 
 Json jobJson(const Job& job, const std::vector<std::string>& entries)
@@ -142,11 +152,17 @@ Piece pieceFrom(const Json& j, const std::map<std::string, Picture>& pictures)
     p.keep.smallestPart = number(k, "smallest_part_mm2", 0, 1e9);
     p.keep.openings = choice(k, "openings", openingNames);
     p.keep.openingsOver = number(k, "openings_over_mm2", 0, 1e9);
+    for (const Json& h : k.at("by_hand"))
+        p.keep.byHand.push_back({{h.at("at").at(0).get<double>(), h.at("at").at(1).get<double>()}, h.at("keep").get<bool>()});
     const Json& c = j.at("cut_lines");
     p.cutLines.lines.clear();
     for (const Json& l : c.at("lines"))
         p.cutLines.lines.push_back({choice(l, "kind", kindNames), length(l, "offset")});
     p.cutLines.tolerance = length(c, "tolerance");
+    p.cutLines.corners = choice(c, "corners", cornerNames);
+    p.cutLines.joinGap = length(c, "join_gap");
+    p.cutLines.roundInside = length(c, "round_inside");
+    p.cutLines.smallestNotch = number(c, "smallest_notch_mm2", 0, 1e9);
     return p;
 }
 

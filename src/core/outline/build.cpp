@@ -1,0 +1,162 @@
+#include "outline/build.h"
+
+#include "path/fit.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace yokai {
+
+namespace {
+
+// Lines as edges for the next distance: fitted, so that chords of arcs do not add up,
+// and set densely enough for the lattice.
+Contours asContours(const LevelLines& lines, const Work& work)
+{
+    constexpr double tolerance = 0.03, spacing = 1.5;
+    Contours out(lines.size());
+    parallelSlices(int(lines.size()), 1, [&](int begin, int end) {
+        for (int i = begin; i < end; ++i) {
+            work.check();
+            const LevelLine& line = lines[std::size_t(i)];
+            Contour& contour = out[std::size_t(i)];
+            const Polyline points = flatten(fitClosed(line.points, line.corners, tolerance), 0.01);
+            for (std::size_t k = 0; k < points.size(); ++k) {
+                const Point a = points[k], b = points[k + 1 == points.size() ? 0 : k + 1];
+                const int n = std::max(1, int(std::ceil(distance(a, b) / spacing)));
+                for (int j = 0; j < n; ++j)
+                    contour.points.push_back(mix(a, b, double(j) / n));
+            }
+            contour.area = signedArea(contour.points);
+        }
+    });
+    return out;
+}
+
+// The way the edge runs into (step -1) or out of (step +1) a vertex, over a few pixels.
+Point direction(const Contour& c, int at, int step)
+{
+    const int n = int(c.points.size());
+    double arc = 0;
+    int k = at;
+    while (arc < 7) {
+        const int next = ((k + step) % n + n) % n;
+        if (next == at || (k != at && c.corners[std::size_t(k)]))
+            break;
+        arc += distance(c.points[std::size_t(k)], c.points[std::size_t(next)]);
+        k = next;
+    }
+    return unit(step > 0 ? c.points[std::size_t(k)] - c.points[std::size_t(at)] : c.points[std::size_t(at)] - c.points[std::size_t(k)]);
+}
+
+} // namespace
+
+Contours joined(const DistanceField& edge, double gap, const Work& work)
+{
+    if (gap <= 0)
+        return edge.contours();
+    const DistanceField grown(asContours(edge.at(gap / 2, 0.5, work), work));
+    return asContours(grown.at(-gap / 2, 0.5, work), work);
+}
+
+void shapeCorners(LevelLines& lines, const DistanceField& edge, double offset, Corners corners, double sharpLimit)
+{
+    const double radius = std::abs(offset);
+    if (corners == Corners::Round || radius < 0.02)
+        return;
+    // From the running number of an edge point to its contour.
+    std::vector<int> first;
+    int total = 0;
+    for (const Contour& c : edge.contours()) {
+        first.push_back(total);
+        total += int(c.points.size());
+    }
+    for (LevelLine& line : lines) {
+        const int n = int(line.points.size());
+        // Start between two sweeps, so that none is cut in two.
+        int start = 0;
+        while (start < n && line.source[std::size_t(start)] >= 0 && line.source[std::size_t(start)] == line.source[std::size_t((start + n - 1) % n)])
+            ++start;
+        if (start == n)
+            continue;
+        LevelLine out;
+        const auto push = [&](Point p, bool corner) {
+            out.points.push_back(p);
+            out.corners.push_back(corner);
+            out.source.push_back(-1);
+        };
+        for (int k = 0; k < n;) {
+            const auto i = std::size_t((start + k) % n);
+            const int source = line.source[i];
+            int count = 1;
+            while (source >= 0 && k + count < n && line.source[std::size_t((start + k + count) % n)] == source)
+                ++count;
+            bool replaced = false;
+            if (source >= 0) {
+                const auto c = std::size_t(std::upper_bound(first.begin(), first.end(), source) - first.begin() - 1);
+                const Contour& contour = edge.contours()[c];
+                const int vertex = source - first[c];
+                const Point tip = contour.points[std::size_t(vertex)];
+                const Point from = direction(contour, vertex, -1), to = direction(contour, vertex, +1);
+                const Point middle = line.points[std::size_t((start + k + count / 2) % n)] - tip;
+                const auto across = [&](Point d) {
+                    const Point normal{d.y, -d.x};
+                    return dot(normal, middle) >= 0 ? normal : normal * -1;
+                };
+                const Point n0 = across(from), n1 = across(to);
+                const double turn = std::acos(std::clamp(dot(n0, n1), -1.0, 1.0));
+                // A sweep that another front cuts short stays as it is.
+                const Point a = unit(line.points[i] - tip), b = unit(line.points[std::size_t((start + k + count - 1) % n)] - tip);
+                const bool whole = dot(a, n0) > std::cos(0.35) && dot(b, n1) > std::cos(0.35);
+                if (whole && turn > 0.3 && turn < 3.05) {
+                    const double reach = 1 / std::cos(turn / 2);
+                    const bool flat = corners == Corners::Flat || reach > sharpLimit;
+                    push(tip + n0 * radius, flat);
+                    if (!flat)
+                        push(tip + unit(n0 + n1) * (radius * reach), true);
+                    push(tip + n1 * radius, flat);
+                    replaced = true;
+                }
+            }
+            for (int j = 0; !replaced && j < count; ++j) {
+                const auto m = std::size_t((start + k + j) % n);
+                push(line.points[m], line.corners[m]);
+            }
+            k += count;
+        }
+        line = std::move(out);
+    }
+}
+
+LevelLines buildLines(const DistanceField& edge, const BuildSpec& spec, const Work& work)
+{
+    LevelLines lines;
+    if (spec.roundInside > 0) {
+        // Grown by the radius more and shrunk again, the region has no inside corner tighter than it.
+        const DistanceField grown(asContours(edge.at(spec.offset + spec.roundInside, 0.5, work), work));
+        lines = grown.at(-spec.roundInside, 0.5, work);
+    } else {
+        lines = edge.at(spec.offset, 0.5, work);
+        shapeCorners(lines, edge, spec.offset, spec.corners, spec.sharpLimit);
+    }
+    std::erase_if(lines, [&](const LevelLine& line) {
+        const double area = signedArea(line.points);
+        return area < 0 && -area < spec.smallestNotch;
+    });
+    return lines;
+}
+
+Paths fitLines(const LevelLines& lines, double tolerance, const Work& work)
+{
+    Paths paths(lines.size());
+    parallelSlices(int(lines.size()), 1, [&](int begin, int end) {
+        for (int i = begin; i < end; ++i) {
+            work.check();
+            paths[std::size_t(i)] = fitClosed(lines[std::size_t(i)].points, lines[std::size_t(i)].corners, tolerance);
+        }
+    });
+    std::erase_if(paths, [](const Path& p) { return p.segments.empty(); });
+    return paths;
+}
+
+} // namespace yokai

@@ -1,0 +1,31 @@
+// From the kept edge to the lines that are cut: joining, offset, corners, tight
+// inside corners and notches, and the curve fit.
+//
+// Unit: pixels, as in contour.h.
+#pragma once
+
+#include "outline/offset.h"
+
+namespace yokai {
+
+enum class Corners { Round, Sharp, Flat };
+
+struct BuildSpec {
+    double offset = 0;
+    Corners corners = Corners::Round;
+    double sharpLimit = 4;    // a sharp corner reaching farther than this many offsets is cut flat
+    double roundInside = 0;   // inside corners are rounded to this radius, which the tool can follow
+    double smallestNotch = 0; // openings of the line under this area are closed
+};
+
+// The edge with everything nearer than `gap` joined into one: grown by half the gap
+// and shrunk again, so that the joints are smooth. A gap of 0 gives the edge as it is.
+Contours joined(const DistanceField& edge, double gap, const Work& work = {});
+
+// Where the swept arc round a true corner of the edge is replaced by its tip or its chord.
+void shapeCorners(LevelLines& lines, const DistanceField& edge, double offset, Corners corners, double sharpLimit);
+
+LevelLines buildLines(const DistanceField& edge, const BuildSpec& spec, const Work& work = {});
+Paths fitLines(const LevelLines& lines, double tolerance, const Work& work = {});
+
+} // namespace yokai
