@@ -30,7 +30,8 @@ int main(int argc, char** argv)
         Piece& imp = add("Umbrella imp", "umbrella-imp.png", 4);
         imp.artwork.sizeBy = SizeBy::Height;
         imp.artwork.side = Length::mm(62);
-        imp.cutLines.lines = {{LineKind::Through, Length::mm(2)}, {LineKind::Kiss, Length::um(500)}};
+        imp.cutLines.smallestNotch = 4; // the crook keeps no sliver of a hole
+    imp.cutLines.lines = {{LineKind::Through, Length::mm(2)}, {LineKind::Kiss, Length::um(500)}};
         Piece& badger = add("Kettle badger", "kettle-badger.jpg", 3);
         badger.artwork.sizeBy = SizeBy::Width;
         badger.artwork.side = Length::mm(50);
