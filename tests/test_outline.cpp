@@ -16,7 +16,7 @@ private slots:
     void disc_data()
     {
         QTest::addColumn<double>("offset");
-        for (const double mm : {0.0, 2.0, -1.0, 5.0, 0.3, -3.0, 10.0})
+        for (const double mm : {0.0, 2.0, -1.0, 5.0, 0.01, -0.03, 0.05, 0.3, -3.0, 10.0})
             QTest::newRow(qPrintable(QString::number(mm))) << mm;
     }
     void disc()

@@ -62,7 +62,7 @@ Contours joined(const DistanceField& edge, double gap, const Work& work)
 void shapeCorners(LevelLines& lines, const DistanceField& edge, double offset, Corners corners, double sharpLimit)
 {
     const double radius = std::abs(offset);
-    if (corners == Corners::Round || radius < 0.02)
+    if (corners == Corners::Round || radius < 0.5)
         return;
     // From the running number of an edge point to its contour.
     std::vector<int> first;

@@ -547,17 +547,30 @@ LevelLines DistanceField::at(double offset, double smallestArea, const Work& wor
     if (parts_->edge.points.empty())
         return lines;
     const double radius = std::abs(offset);
-    if (radius < 0.02) {
+    // Within half a pixel the line is the edge itself, each point moved along the edge's own
+    // direction there: to its nearest edge point it would have none worth the name.
+    if (radius < 0.5) {
         int base = 0;
         for (const Contour& c : parts_->contours) {
-            LevelLine line{c.points, c.corners, std::vector<int>(c.points.size(), -1)};
+            const std::size_t n = c.points.size();
+            LevelLine line{c.points, c.corners, std::vector<int>(n, -1)};
             if (line.corners.empty())
-                line.corners.assign(c.points.size(), 0);
-            for (std::size_t i = 0; i < c.points.size(); ++i)
+                line.corners.assign(n, 0);
+            for (std::size_t i = 0; i < n; ++i) {
+                const Point in = unit(c.points[i] - c.points[(i + n - 1) % n]), out = unit(c.points[(i + 1) % n] - c.points[i]);
+                const Point along = unit(in + out);
+                // A true corner's tip moves farther, so that its sides keep the distance.
+                const double reach = line.corners[i] ? std::min(4.0, 1 / std::max(0.25, dot(along, in))) : 1;
+                line.points[i] = c.points[i] + Point{along.y, -along.x} * (offset * reach);
                 if (line.corners[i])
                     line.source[i] = base + int(i);
-            base += int(c.points.size());
-            if (std::abs(c.area) >= smallestArea)
+            }
+            if (radius > 0 && !selfCrossings(line.points, 1).empty()) {
+                cutLoops(line.points, line.corners);
+                line.source.assign(line.points.size(), -1);
+            }
+            base += int(n);
+            if (std::abs(c.area) >= smallestArea && line.points.size() >= 3)
                 lines.push_back(std::move(line));
         }
         return lines;
