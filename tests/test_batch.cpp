@@ -88,6 +88,11 @@ private slots:
         write(file("text.png"), "no picture at all");
         write(file("cut.png"), read(imp).left(20'000));
         write(file("cut.jpg"), read(pictures_ + "kettle-badger.jpg").left(9'000));
+        QByteArray corrupt = read(imp);
+        for (int i = 30'000; i < 30'200; ++i)
+            corrupt[i] = char(corrupt[i] ^ 0x5a);
+        write(file("corrupt.png"), corrupt);
+        write(file("cut.webp"), QByteArray("RIFF\x24\x00\x00\x00WEBPVP8 \x18\x00\x00\x00\x30\x01\x00\x9d\x01\x2a\x10\x00\x10\x00", 30));
         write(file("kept.svg"), "before");
         const auto row = [](const char* name, const QStringList& args, int code, const char* says) {
             QTest::newRow(name) << args << code << QString::fromLatin1(says);
@@ -96,6 +101,8 @@ private slots:
         row("not a picture", {"outline", file("text.png"), "--out", out}, 3, "not a PNG");
         row("truncated png", {"outline", file("cut.png"), "--out", out}, 3, "cut short");
         row("truncated jpeg", {"outline", file("cut.jpg"), "--out", out}, 3, "cut short");
+        row("corrupt png", {"outline", file("corrupt.png"), "--out", out}, 3, "damaged");
+        row("truncated webp", {"outline", file("cut.webp"), "--out", out}, 3, "cut short");
         row("missing", {"outline", file("none.png"), "--out", out}, 3, "check the name");
         row("folder", {"outline", dir_.path(), "--out", out}, 3, "folder");
         row("nothing kept", {"outline", imp, "--smallest-part", "99999mm2", "--out", out}, 3, "nothing is kept");

@@ -5,9 +5,11 @@
 #include "keep/keep.h"
 #include "shapes.h"
 
+#include <array>
 #include <opencv2/imgcodecs.hpp>
 #include <opencv2/imgproc.hpp>
 #include <QTest>
+#include <tuple>
 
 #include <filesystem>
 #include <numbers>
@@ -158,6 +160,63 @@ private slots:
             const Rgba c = decodePicture(p)->at(20, 15);
             QVERIFY2(std::abs(c.r - 240) < 6 && std::abs(c.b - 10) < 6 && c.a == 255, extension);
         }
+    }
+
+    // EXIF 2.3, tag 0x0112: 6 is a picture to be turned a quarter clockwise; 0x011A and 0x0128
+    // give its resolution.
+    void photosComeUpright()
+    {
+        cv::Mat half(40, 60, CV_8UC3, cv::Scalar(255, 255, 255));
+        half(cv::Rect(0, 0, 30, 40)).setTo(cv::Scalar(0, 0, 255)); // the left half is red
+        Bytes jpeg;
+        cv::imencode(".jpg", half, jpeg, {cv::IMWRITE_JPEG_QUALITY, 98});
+        const auto word = [](Bytes& b, unsigned v, int n) {
+            for (int i = 0; i < n; ++i)
+                b.push_back(std::uint8_t(v >> (8 * i)));
+        };
+        Bytes tiff = {'I', 'I', 42, 0, 8, 0, 0, 0};
+        word(tiff, 3, 2);
+        for (const auto& [tag, type, value] : {std::tuple(0x112u, 3u, 6u), {0x11Au, 5u, 50u}, {0x128u, 3u, 2u}}) {
+            word(tiff, tag, 2);
+            word(tiff, type, 2);
+            word(tiff, 1, 4);
+            word(tiff, value, 4);
+        }
+        word(tiff, 0, 4);
+        word(tiff, 240, 4);
+        word(tiff, 1, 4);
+        Bytes photo(jpeg.begin(), jpeg.begin() + 2);
+        photo.insert(photo.end(), {0xff, 0xe1, 0, std::uint8_t(tiff.size() + 8), 'E', 'x', 'i', 'f', 0, 0});
+        photo.insert(photo.end(), tiff.begin(), tiff.end());
+        // Without the JFIF header, whose own resolution would count first.
+        photo.insert(photo.end(), jpeg.begin() + 20, jpeg.end());
+        const Picture p = pictureFromBytes(photo, "photo.jpg");
+        QCOMPARE(p.info.width, 40);
+        QCOMPARE(p.info.height, 60);
+        QCOMPARE(p.info.ppi, 240.0);
+        const SharedRgba px = decodePicture(p);
+        QCOMPARE(px->width(), 40);
+        QVERIFY(px->at(20, 10).g < 60 && px->at(20, 50).g > 200); // red is on top now
+    }
+
+    void keepsByColourDarkAndLight()
+    {
+        Rgba8 px(60, 20);
+        for (int y = 0; y < 20; ++y)
+            for (int x = 0; x < 60; ++x)
+                px.at(x, y) = x < 20 ? Rgba{20, 20, 30, 255} : x < 40 ? Rgba{200, 40, 60, 255} : Rgba{240, 240, 235, 255};
+        const auto kept = [&](KeepRule rule) {
+            KeepSpec spec;
+            spec.rule = rule;
+            spec.colour = {205, 42, 58, 255};
+            const Coverage c = coverageOf(px, spec);
+            return std::array{int(c.pixels->at(10, 10)), int(c.pixels->at(30, 10)), int(c.pixels->at(50, 10))};
+        };
+        const auto is = [](const std::array<int, 3>& c, bool a, bool b, bool d) { return (c[0] > 127) == a && (c[1] > 127) == b && (c[2] > 127) == d; };
+        QVERIFY(is(kept(KeepRule::Colour), false, true, false));
+        QVERIFY(is(kept(KeepRule::Dark), true, true, false));
+        QVERIFY(is(kept(KeepRule::Light), false, false, true));
+        QVERIFY(is(kept(KeepRule::All), true, true, true));
     }
 
     void badPicturesGiveOneClearLine()

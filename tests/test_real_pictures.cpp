@@ -7,10 +7,10 @@
 #include "path/path.h"
 #include "run.h"
 
+#include <geos_c.h>
 #include <QDir>
 #include <QTemporaryDir>
 #include <QTest>
-#include <geos_c.h>
 
 #include <map>
 
@@ -71,7 +71,8 @@ private slots:
     void everyLineIsSoundAndAtItsDistance()
     {
         const QTemporaryDir dir;
-        const Ran wrote = run("/usr/bin/python3", {QFINDTESTDATA("reference/emoji.py"), "/usr/share/fonts/truetype/noto/NotoColorEmoji.ttf", dir.path(), "520"});
+        const Ran wrote =
+            run("/usr/bin/python3", {QFINDTESTDATA("reference/emoji.py"), "/usr/share/fonts/truetype/noto/NotoColorEmoji.ttf", dir.path(), "520"});
         QVERIFY2(wrote.code == 0, qPrintable(wrote.err));
         const QStringList files = QDir(dir.path()).entryList({"*.png"}, QDir::Files, QDir::Name);
         QVERIFY(files.size() >= 500);

@@ -24,6 +24,7 @@
 #include <QTest>
 #include <QTimer>
 #include <QToolButton>
+#include <QWheelEvent>
 
 using namespace yokai;
 using namespace yokai::test;
@@ -279,6 +280,81 @@ private slots:
         QVERIFY(studio().job().pieces.empty());
         drop({dir_.filePath("second.yokai")});
         QCOMPARE(writeProject(studio().job()), saved);
+    }
+
+    void theBenchZoomsToThePointer()
+    {
+        drop({pictures_ + "river-imp.png"});
+        Bench& bench = window_->bench();
+        const QPoint at(300, 240);
+        const QPointF before = bench.view().toMm(at);
+        QWheelEvent wheel(at, bench.mapToGlobal(at), {}, QPoint(0, 360), Qt::NoButton, Qt::NoModifier, Qt::NoScrollPhase, false);
+        const double scale = bench.view().scale;
+        QApplication::sendEvent(&bench, &wheel);
+        QVERIFY(bench.view().scale > 1.5 * scale);
+        QVERIFY(QLineF(before, bench.view().toMm(at)).length() < 1e-6);
+        // Space and drag moves what lies there along.
+        QTest::keyPress(&bench, Qt::Key_Space);
+        QTest::mousePress(&bench, Qt::LeftButton, {}, at);
+        QMouseEvent move(QEvent::MouseMove, at + QPoint(60, -25), bench.mapToGlobal(at), Qt::NoButton, Qt::LeftButton, {});
+        QApplication::sendEvent(&bench, &move);
+        QTest::mouseRelease(&bench, Qt::LeftButton, {}, at + QPoint(60, -25));
+        QTest::keyRelease(&bench, Qt::Key_Space);
+        QVERIFY(QLineF(before, bench.view().toMm(at + QPoint(60, -25))).length() < 1e-6);
+        QTest::keyClick(&bench, Qt::Key_F);
+        QVERIFY(std::abs(bench.view().scale - scale) < 1e-9);
+    }
+
+    void numbersStepScrubAndScroll()
+    {
+        drop({pictures_ + "river-imp.png"});
+        enter(Station::CutLines);
+        auto* field = find<NumberField>("offset-through");
+        const auto offset = [&] { return studio().job().pieces[0].cutLines.lines[0].offset; };
+        QTest::mouseClick(field, Qt::LeftButton);
+        QTest::keyClick(field, Qt::Key_Up);
+        QCOMPARE(offset(), Length::um(2100));
+        QTest::keyClick(field, Qt::Key_Down, Qt::ShiftModifier);
+        QCOMPARE(offset(), Length::um(2090));
+        QWheelEvent wheel(QPointF(9, 9), field->mapToGlobal(QPointF(9, 9)), {}, QPoint(0, -120), Qt::NoButton, Qt::NoModifier, Qt::NoScrollPhase, false);
+        QApplication::sendEvent(field, &wheel);
+        QCOMPARE(offset(), Length::um(2000));
+        auto* slider = find<BeadSlider>("slider-through");
+        QTest::mouseClick(slider, Qt::LeftButton, {}, QPoint(slider->width() - 2, 12));
+        QCOMPARE(offset(), Length::mm(10));
+        ScrubLabel* label = nullptr;
+        for (ScrubLabel* l : window_->findChildren<ScrubLabel*>())
+            if (l->buddy() == field)
+                label = l;
+        QVERIFY(label);
+        QTest::mousePress(label, Qt::LeftButton, {}, QPoint(5, 5));
+        QMouseEvent move(QEvent::MouseMove, QPointF(-35, 5), label->mapToGlobal(QPointF(-35, 5)), Qt::NoButton, Qt::LeftButton, {});
+        QApplication::sendEvent(label, &move);
+        QTest::mouseRelease(label, Qt::LeftButton, {}, QPoint(-35, 5));
+        QCOMPARE(offset(), Length::mm(8));
+        QVERIFY(settled());
+        QCOMPARE(studio().currentResult()->lines[0].offset, Length::mm(8));
+    }
+
+    void cornersJoinsAndRadiiReachTheLine()
+    {
+        drop({pictures_ + "umbrella-imp.png"});
+        enter(Station::CutLines);
+        const double round = studio().currentResult()->lines[0].area;
+        auto* corners = find<Segmented>("corners");
+        corners->setFocus();
+        QTest::keyClick(corners, Qt::Key_Right);
+        QVERIFY(settled());
+        QVERIFY(studio().currentResult()->lines[0].area > round + 5); // tips drawn out
+        QTest::keyClick(corners, Qt::Key_Right);
+        QVERIFY(settled());
+        QVERIFY(studio().currentResult()->lines[0].area < round - 5); // tips cut flat
+        QTest::keyClick(corners, Qt::Key_Left);
+        QTest::keyClick(corners, Qt::Key_Left);
+        type("round-inside", "1.5mm");
+        QVERIFY(studio().currentResult()->lines[0].area > round + 5); // inside corners filled
+        type("join-gap", "6mm");
+        QCOMPARE(studio().currentResult()->lines[0].paths->size(), std::size_t(1)); // the crook has closed
     }
 
     void pastingAPicture()

@@ -5,16 +5,50 @@
 #include <opencv2/imgcodecs.hpp>
 #include <opencv2/imgproc.hpp>
 
+#include <fcntl.h>
+#include <mutex>
+#include <unistd.h>
+
 namespace yokai {
 
 namespace {
 
 constexpr std::size_t mostBytes = std::size_t(1) << 30;
 
-// OpenCV's decoders print to standard error and return an empty picture; a
-// damaged JPEG may come back with grey bands. Whatever they throw becomes our one line.
+// The decoders below us write what they think of a damaged file straight to standard
+// error; a person is told in one line of ours instead. One decoder at a time.
+class QuietStandardError {
+public:
+    QuietStandardError() : lock_(mutex()), kept_(::dup(STDERR_FILENO)), nowhere_(::open("/dev/null", O_WRONLY | O_CLOEXEC))
+    {
+        if (kept_ >= 0 && nowhere_ >= 0)
+            ::dup2(nowhere_, STDERR_FILENO);
+    }
+    ~QuietStandardError()
+    {
+        if (kept_ >= 0)
+            ::dup2(kept_, STDERR_FILENO);
+        for (const int fd : {kept_, nowhere_})
+            if (fd >= 0)
+                ::close(fd);
+    }
+    QuietStandardError(const QuietStandardError&) = delete;
+    QuietStandardError& operator=(const QuietStandardError&) = delete;
+
+private:
+    static std::mutex& mutex()
+    {
+        static std::mutex one;
+        return one;
+    }
+    std::scoped_lock<std::mutex> lock_;
+    int kept_, nowhere_;
+};
+
+// OpenCV returns an empty picture for what it cannot decode, or throws; both become our one line.
 cv::Mat decoded(const Picture& picture)
 {
+    const QuietStandardError quiet;
     cv::Mat image;
     try {
         image = cv::imdecode(cv::Mat(1, int(picture.bytes->size()), CV_8U, const_cast<unsigned char*>(picture.bytes->data())), cv::IMREAD_UNCHANGED);
