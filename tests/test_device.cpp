@@ -22,7 +22,8 @@ struct Running {
     Running()
     {
         process.start(QStringLiteral(YOKAI_STANDIN), QStringList());
-        if (process.waitForReadyRead(5000))
+        process.waitForStarted(10'000);
+        if (process.canReadLine() || process.waitForReadyRead(10'000))
             port = QString::fromUtf8(process.readLine()).trimmed().mid(5);
     }
     ~Running()

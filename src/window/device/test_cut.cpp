@@ -21,7 +21,11 @@ public:
     explicit StandIn(const QString& program)
     {
         process_.start(program, {});
-        if (program.isEmpty() || !process_.waitForStarted(5000) || !process_.waitForReadyRead(5000))
+        bool ready = !program.isEmpty() && process_.waitForStarted(10'000);
+        // The line may have come while waiting for the start; only what is not there is waited for.
+        while (ready && !process_.canReadLine())
+            ready = process_.waitForReadyRead(10'000);
+        if (!ready)
             throw Error(ErrorKind::Device, "the stand-in 'yokai-standin' does not start; install it beside Yokai");
         const QString line = QString::fromUtf8(process_.readLine()).trimmed();
         if (!line.startsWith(QLatin1String("PORT ")))
