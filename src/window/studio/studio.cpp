@@ -151,26 +151,16 @@ void Studio::editPiece(const QString& what, const std::function<void(Piece&)>& c
 
 void Studio::settle() { runOpen_ = false; }
 
-void Studio::undo()
-{
-    if (undo_.empty())
-        return;
-    Step step = std::move(undo_.back());
-    undo_.pop_back();
-    redo_.push_back({job_, step.what, {}, piece_});
-    job_ = std::move(step.job);
-    runOpen_ = false;
-    piece_ = std::min(step.piece, int(job_.pieces.size()) - 1);
-    changed(false);
-}
+void Studio::undo() { travel(undo_, redo_); }
+void Studio::redo() { travel(redo_, undo_); }
 
-void Studio::redo()
+void Studio::travel(std::vector<Step>& from, std::vector<Step>& to)
 {
-    if (redo_.empty())
+    if (from.empty())
         return;
-    Step step = std::move(redo_.back());
-    redo_.pop_back();
-    undo_.push_back({job_, step.what, {}, piece_});
+    Step step = std::move(from.back());
+    from.pop_back();
+    to.push_back({job_, step.what, {}, piece_});
     job_ = std::move(step.job);
     runOpen_ = false;
     piece_ = std::min(step.piece, int(job_.pieces.size()) - 1);

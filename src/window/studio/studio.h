@@ -100,6 +100,7 @@ private:
         QString what, key;
         int piece;
     };
+    void travel(std::vector<Step>& from, std::vector<Step>& to); // through the history
     void changed(bool live);
     void load(Job job, const QString& path);
     void addPieces(std::vector<Piece> pieces);
