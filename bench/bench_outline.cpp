@@ -161,7 +161,7 @@ void keepPaper(benchmark::State& state)
 {
     KeepSpec spec;
     spec.rule = KeepRule::Paper;
-    spec.paper = Rgba{255, 255, 255, 255};
+    spec.papers = {{{255, 255, 255, 255}, {}}};
     for (auto _ : state)
         benchmark::DoNotOptimize(coverageOf(*sheet(int(state.range(0))).pixels, spec));
 }

@@ -28,21 +28,17 @@ int main(int argc, char** argv)
         };
         // 48 mm wide stickers: two rows of the sheet for the favourite, one each for the rest.
         Piece& imp = add("Umbrella imp", "umbrella-imp.png", 4);
-        imp.artwork.sizeBy = SizeBy::Height;
-        imp.artwork.side = Length::mm(62);
+        imp.artwork.setHeight(Length::mm(62));
         imp.cutLines.smallestNotch = 4; // the crook keeps no sliver of a hole
     imp.cutLines.lines = {{LineKind::Through, Length::mm(2)}, {LineKind::Kiss, Length::um(500)}};
         Piece& badger = add("Kettle badger", "kettle-badger.jpg", 3);
-        badger.artwork.sizeBy = SizeBy::Width;
-        badger.artwork.side = Length::mm(50);
+        badger.artwork.setWidth(Length::mm(50));
         badger.keep.level = 14; // past the soft shadow
         Piece& rabbit = add("Moon rabbit", "moon-rabbit.png", 3);
-        rabbit.artwork.sizeBy = SizeBy::Width;
-        rabbit.artwork.side = Length::mm(50);
+        rabbit.artwork.setWidth(Length::mm(50));
         rabbit.keep.smallestPart = 8; // the stardust is not for cutting
         Piece& river = add("River imp", "river-imp.png", 3);
-        river.artwork.sizeBy = SizeBy::Width;
-        river.artwork.side = Length::mm(40);
+        river.artwork.setWidth(Length::mm(40));
         river.cutLines.lines = {{LineKind::Through, Length::um(-800)}};
         job.sheet.gap = Length::mm(3);
         saveProject(job, argv[2]);

@@ -119,13 +119,24 @@ private slots:
     {
         job_.pieces[0].cutLines.lines.push_back({LineKind::Perforate, Length::ticks(Length::ticksPerInch / 8)});
         job_.pieces[1].copies.reset();
-        job_.pieces[2].keep.paper = Rgba{1, 2, 3, 255};
+        job_.pieces[2].keep.papers = {{{1, 2, 3, 255}, {}}};
+        job_.pieces[1].artwork.turnRight();
+        job_.pieces[1].artwork.straightenTo(-1.25);
+        job_.pieces[1].artwork.cropTo({3, 4, 30, 40});
+        job_.pieces[1].keep.touches = {{Touch::Kind::BringBack, true, 12.5, {{3, 4}, {5, 6.25}}}};
+        job_.pieces[1].keep.onlyInside = {{{0, 0}, {100, 0}, {50, 80}}};
+        job_.pieces[1].keep.smoothing = Length::um(120);
+        job_.pieces[0].cutLines.lines[0].percent = 2.5;
+        job_.pieces[0].cutLines.lines[0].shape = LineShape::RoundedBox;
         job_.pieces[2].name = "na\xC3\xAFve <&> \"quoted\"";
         const Bytes once = writeProject(job_);
         const Job back = readProject(once, "job");
         QCOMPARE(writeProject(back), once);
         QCOMPARE(back.pieces[0].cutLines.lines.back().offset, Length::inches(0.125));
         QVERIFY(!back.pieces[1].copies);
+        QVERIFY(back.pieces[1].keep.touches == job_.pieces[1].keep.touches);
+        QCOMPARE(back.pieces[1].artwork.straighten, -1.25);
+        QCOMPARE(back.pieces[1].artwork.width(), job_.pieces[1].artwork.width());
         QCOMPARE(*back.pieces[0].artwork.picture.bytes, *job_.pieces[0].artwork.picture.bytes);
         QCOMPARE(back.pieces[2].name, job_.pieces[2].name);
     }

@@ -86,6 +86,11 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
         verb->add_option("--join", o.join, "join parts nearer than this into one");
         verb->add_option("--round-inside", o.roundInside, "round inside corners to this radius");
         verb->add_option("--smallest-notch", o.smallestNotch, "close enclosed notches under this area, as 2mm2");
+        verb->add_option("--perforate", o.perforate, "write perforate lines as dashes, as 3mm/0.8mm (unbroken unless said)");
+        verb->add_option("--smoothing", o.smoothing, "evens out frayed edges (as much as the picture needs unless said)");
+        verb->add_option("--straighten", o.straighten, "turn the picture clockwise by degrees, -45..45");
+        verb->add_flag("--mirror", o.mirror, "left for right");
+        verb->add_option("--page", o.page, "of a TIFF with several pages (1)");
         verb->add_option("--tolerance", o.tolerance, "how closely curves are fitted (0.02mm)");
     };
     const auto output = [&](CLI::App* verb) {
@@ -135,18 +140,49 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
     return std::nullopt;
 }
 
+namespace {
+
+void applyTo(LineSpec& line, const Options& o)
+{
+    if (!o.corners.empty()) {
+        bool known = false;
+        for (const Corners style : {Corners::Round, Corners::Sharp, Corners::Flat})
+            if (o.corners == name(style)) {
+                line.corners = style;
+                known = true;
+            }
+        if (!known)
+            throw Error(ErrorKind::Usage, "--corners '" + o.corners + "' is not round, sharp or flat");
+    }
+    if (!o.join.empty())
+        line.joinGap = lengthOption(o.join, "--join", {}, Length::mm(100));
+    if (!o.roundInside.empty())
+        line.roundInside = lengthOption(o.roundInside, "--round-inside", {}, Length::mm(100));
+    if (!o.smallestNotch.empty())
+        line.smallestNotch = parseArea(o.smallestNotch);
+    if (!o.tolerance.empty())
+        line.tolerance = lengthOption(o.tolerance, "--tolerance", Length::um(1), Length::mm(5));
+    if (!o.perforate.empty()) {
+        const auto slash = o.perforate.find('/');
+        if (slash == std::string::npos)
+            throw Error(ErrorKind::Usage, "--perforate '" + o.perforate + "' is not CUT/GAP; write it like 3mm/0.8mm");
+        line.cutLength = lengthOption(o.perforate.substr(0, slash), "--perforate", Length::um(50), Length::mm(1000));
+        line.gapLength = lengthOption(o.perforate.substr(slash + 1), "--perforate", Length::um(50), Length::mm(1000));
+    }
+}
+
+} // namespace
+
 void applyTo(Piece& piece, const Options& o)
 {
     if (int(!o.width.empty()) + int(!o.height.empty()) + int(!o.ppi.empty()) > 1)
         throw Error(ErrorKind::Usage, "give only one of --width, --height and --ppi; the others follow");
     ArtworkSpec& a = piece.artwork;
     if (!o.width.empty()) {
-        a.sizeBy = SizeBy::Width;
-        a.side = lengthOption(o.width, "--width", Length::um(100), Length::mm(20'000));
+        a.setWidth(lengthOption(o.width, "--width", Length::um(100), Length::mm(20'000)));
     }
     if (!o.height.empty()) {
-        a.sizeBy = SizeBy::Height;
-        a.side = lengthOption(o.height, "--height", Length::um(100), Length::mm(20'000));
+        a.setHeight(lengthOption(o.height, "--height", Length::um(100), Length::mm(20'000)));
     }
     if (!o.ppi.empty()) {
         a.sizeBy = SizeBy::Ppi;
@@ -161,7 +197,7 @@ void applyTo(Piece& piece, const Options& o)
         if (hex.size() != 7 || hex[0] != '#' || std::from_chars(hex.data() + 1, end, value, 16).ptr != end)
             throw Error(ErrorKind::Usage, "--keep '" + o.keep + "' names no colour; write it like colour=#c0325a");
         k.rule = KeepRule::Colour;
-        k.colour = {std::uint8_t(value >> 16), std::uint8_t(value >> 8), std::uint8_t(value), 255};
+        k.colours = {{{std::uint8_t(value >> 16), std::uint8_t(value >> 8), std::uint8_t(value), 255}, {}}};
     } else if (!o.keep.empty()) {
         const auto rule = keepRuleFrom(o.keep);
         if (!rule || *rule == KeepRule::Colour)
@@ -179,30 +215,19 @@ void applyTo(Piece& piece, const Options& o)
         k.openingsOver = parseArea(o.openings.substr(5));
     } else if (!o.openings.empty())
         throw Error(ErrorKind::Usage, "--openings '" + o.openings + "' is not keep, fill or over=AREA");
+    if (!o.smoothing.empty())
+        k.smoothing = lengthOption(o.smoothing, "--smoothing", {}, Length::mm(10));
+    if (o.mirror)
+        a.mirrorAcross();
+    if (!o.straighten.empty())
+        a.straightenTo(plain(o.straighten, "--straighten", -45, 45));
     if (!o.lines.empty()) {
         piece.cutLines.lines.clear();
         for (const std::string& line : o.lines)
             piece.cutLines.lines.push_back(lineFrom(line));
     }
-    CutLinesSpec& c = piece.cutLines;
-    if (!o.corners.empty()) {
-        bool known = false;
-        for (const Corners style : {Corners::Round, Corners::Sharp, Corners::Flat})
-            if (o.corners == name(style)) {
-                c.corners = style;
-                known = true;
-            }
-        if (!known)
-            throw Error(ErrorKind::Usage, "--corners '" + o.corners + "' is not round, sharp or flat");
-    }
-    if (!o.join.empty())
-        c.joinGap = lengthOption(o.join, "--join", {}, Length::mm(100));
-    if (!o.roundInside.empty())
-        c.roundInside = lengthOption(o.roundInside, "--round-inside", {}, Length::mm(100));
-    if (!o.smallestNotch.empty())
-        c.smallestNotch = parseArea(o.smallestNotch);
-    if (!o.tolerance.empty())
-        piece.cutLines.tolerance = lengthOption(o.tolerance, "--tolerance", Length::um(1), Length::mm(5));
+    for (LineSpec& line : piece.cutLines.lines)
+        applyTo(line, o);
     if (o.copies == "fill")
         piece.copies.reset();
     else if (!o.copies.empty())
@@ -250,6 +275,8 @@ Piece pieceOf(const std::string& path, const Options& options)
 {
     Piece piece;
     piece.artwork.picture = openPicture(path);
+    if (!options.page.empty())
+        piece.artwork.picture = pageOf(piece.artwork.picture, int(plain(options.page, "--page", 1, 10'000)) - 1);
     piece.name = std::filesystem::path(path).stem().string();
     applyTo(piece, options);
     return piece;

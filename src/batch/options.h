@@ -16,6 +16,8 @@ struct Options {
     std::string width, height, ppi;
     std::string keep, level, smallestPart, openings;
     std::vector<std::string> lines;
+    std::string smoothing, straighten, page, perforate;
+    bool mirror = false;
     std::string tolerance, corners, join, roundInside, smallestNotch;
     std::string paper, margin, copies, gap, marks, markInset;
     bool landscape = false;

@@ -4,6 +4,10 @@
 // The header is read by ourselves before any decoder sees the file, so that a
 // file that claims an absurd size, is cut short or is no picture at all is
 // refused with one clear line instead of by a decoder's mood.
+//
+// What the job works on is 8-bit sRGB: a picture that carries another colour
+// profile is converted (16-bit ones before they are reduced), and the original
+// bytes stay as they came.
 #pragma once
 
 #include "base/file.h"
@@ -17,7 +21,7 @@
 
 namespace yokai {
 
-enum class PictureFormat { Png, Jpeg, Tiff, WebP, Bmp };
+enum class PictureFormat { Png, Jpeg, Tiff, WebP, Bmp, Gif };
 enum class PpiSource { File, Assumed };
 
 struct PictureInfo {
@@ -25,7 +29,10 @@ struct PictureInfo {
     int width = 0, height = 0; // upright: as the picture is meant to be seen
     double ppi = 300;          // across; files whose two resolutions differ are taken by the first
     PpiSource ppiFrom = PpiSource::Assumed;
-    int orientation = 1; // EXIF 1..8; the pixels are turned upright when decoded
+    int orientation = 1;      // EXIF 1..8; the pixels are turned upright when decoded
+    int pages = 1, page = 0;  // of a TIFF; of all others only the first frame is read
+    bool lossy = false;       // compressed so that edges fray (JPEG)
+    bool inks = false;        // a JPEG in cyan, magenta, yellow and black
 };
 
 constexpr int mostPixelsAcross = 10'000;
@@ -39,12 +46,14 @@ struct Picture {
     std::uint64_t digest = 0; // of the bytes
 };
 
-// Throws Error(Input) when the bytes are no picture we read; `name` is put in the line.
-PictureInfo readPictureInfo(const Bytes& bytes, const std::string& name);
+// Throws Error(Input) when the bytes are no picture we read or have no such page; `name`
+// is put in the line.
+PictureInfo readPictureInfo(const Bytes& bytes, const std::string& name, int page = 0);
 Picture openPicture(const std::filesystem::path& path);
 Picture pictureFromBytes(Bytes bytes, const std::string& name);
+Picture pageOf(const Picture& picture, int page); // another page of the same file
 
-// Upright 8-bit RGBA, not premultiplied. Throws Error(Input) when the file is damaged.
+// Upright 8-bit sRGB with alpha, not premultiplied. Throws Error(Input) when the file is damaged.
 SharedRgba decodePicture(const Picture& picture, const Work& work = {});
 
 // Without a resolution. Throws Error(Input) for an empty picture.

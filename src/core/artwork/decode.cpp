@@ -1,4 +1,5 @@
 #include "artwork/artwork.h"
+#include "artwork/formats.h"
 #include "base/digest.h"
 #include "base/error.h"
 
@@ -44,19 +45,6 @@ private:
     std::scoped_lock<std::mutex> lock_;
     int kept_, nowhere_;
 };
-
-// OpenCV returns an empty picture for what it cannot decode, or throws; both become our one line.
-cv::Mat decoded(const Picture& picture)
-{
-    const QuietStandardError quiet;
-    cv::Mat image;
-    try {
-        image = cv::imdecode(cv::Mat(1, int(picture.bytes->size()), CV_8U, const_cast<unsigned char*>(picture.bytes->data())), cv::IMREAD_UNCHANGED);
-    } catch (const cv::Exception&) {
-        image.release();
-    }
-    return image;
-}
 
 // Whether the file goes on to the end its format marks; decoders forgive what a maker would regret.
 bool whole(const Picture& picture)
@@ -129,6 +117,14 @@ Picture openPicture(const std::filesystem::path& path)
     return picture;
 }
 
+Picture pageOf(const Picture& picture, int page)
+{
+    Picture other = picture;
+    other.info = readPictureInfo(*picture.bytes, picture.fileName, page);
+    other.digest = Digest().add(Digest().add(std::span<const unsigned char>(*picture.bytes)).value()).add(page).value();
+    return other;
+}
+
 SharedRgba decodePicture(const Picture& picture, const Work& work)
 {
     const auto fail = [&] {
@@ -137,40 +133,18 @@ SharedRgba decodePicture(const Picture& picture, const Work& work)
     work.check();
     if (!whole(picture))
         throw fail();
-    cv::Mat image = decoded(picture);
-    if (image.empty())
+    RawPicture raw;
+    {
+        const QuietStandardError quiet;
+        raw = rawPicture(picture);
+    }
+    if (raw.samples.empty())
         throw fail();
     work.check();
-    if (image.depth() == CV_16U)
-        image.convertTo(image, CV_8U, 1.0 / 257);
-    else if (image.depth() == CV_32F || image.depth() == CV_64F)
-        image.convertTo(image, CV_8U, 255);
-    else if (image.depth() != CV_8U)
+    raw.samples = upright(raw.samples, picture.info.orientation);
+    if (raw.samples.cols != picture.info.width || raw.samples.rows != picture.info.height)
         throw fail();
-    image = upright(image, picture.info.orientation);
-    auto pixels = std::make_shared<Rgba8>(image.cols, image.rows);
-    cv::Mat out(image.rows, image.cols, CV_8UC4, pixels->all().data());
-    switch (image.channels()) {
-    case 1:
-        cv::cvtColor(image, out, cv::COLOR_GRAY2RGBA);
-        break;
-    case 3:
-        cv::cvtColor(image, out, cv::COLOR_BGR2RGBA);
-        break;
-    case 4:
-        cv::cvtColor(image, out, cv::COLOR_BGRA2RGBA);
-        break;
-    case 2: { // grey with alpha
-        cv::Mat planes[2];
-        cv::split(image, planes);
-        const cv::Mat four[] = {planes[0], planes[0], planes[0], planes[1]};
-        cv::merge(four, 4, out);
-        break;
-    }
-    default:
-        throw fail();
-    }
-    return pixels;
+    return toSrgb(raw, work);
 }
 
 Bytes encodePng(const Rgba8& pixels)

@@ -13,6 +13,7 @@ namespace {
 class Reader {
 public:
     struct Short {};
+    struct NoSuchPage {};
     explicit Reader(std::span<const unsigned char> data, bool big = true) : data_(data), big_(big) {}
     std::size_t size() const { return data_.size(); }
     void order(bool big) { big_ = big; }
@@ -57,17 +58,32 @@ void setPpi(PictureInfo& info, double ppi)
 struct TiffTags {
     std::uint32_t width = 0, height = 0, orientation = 1, unit = 2;
     double resolution = 0;
+    int pages = 1;
 };
 
-// The first directory of a TIFF structure, which EXIF uses too.
-TiffTags readTiffTags(std::span<const unsigned char> data)
+// A directory of a TIFF structure, which EXIF uses too.
+TiffTags readTiffTags(std::span<const unsigned char> data, int page = 0)
 {
     Reader r(data);
     if (!(r.text(0, "II") || r.text(0, "MM")))
         throw Reader::Short();
     r.order(r.text(0, "MM"));
     TiffTags tags;
-    const std::size_t dir = r.u32(4);
+    constexpr int mostPages = 10'000; // a chain of directories may run in a circle
+    std::size_t dir = 0;
+    tags.pages = 0;
+    for (std::size_t at = r.u32(4); at != 0 && tags.pages < mostPages; ++tags.pages) {
+        if (tags.pages == page)
+            dir = at;
+        const std::size_t next = at + 2 + std::size_t(r.u16(at)) * 12;
+        if (tags.pages >= page && next + 4 > data.size()) {
+            ++tags.pages;
+            break; // EXIF writers may leave the end of the chain out
+        }
+        at = r.u32(next);
+    }
+    if (dir == 0 && tags.pages > 0)
+        throw Reader::NoSuchPage();
     const int count = int(r.u16(dir));
     for (int i = 0; i < count; ++i) {
         const std::size_t e = dir + 2 + std::size_t(i) * 12;
@@ -133,6 +149,7 @@ void readPng(const Reader& r, PictureInfo& info)
 void readJpeg(const Reader& r, PictureInfo& info)
 {
     info.format = PictureFormat::Jpeg;
+    info.lossy = true;
     std::size_t at = 2;
     for (;;) {
         while (r.u8(at) == 0xff && r.u8(at + 1) == 0xff)
@@ -154,6 +171,7 @@ void readJpeg(const Reader& r, PictureInfo& info)
         } else if (marker >= 0xc0 && marker <= 0xcf && marker != 0xc4 && marker != 0xc8 && marker != 0xcc) {
             info.height = int(r.u16(at + 5));
             info.width = int(r.u16(at + 7));
+            info.inks = r.u8(at + 9) == 4;
             return;
         } else if (marker == 0xd9 || marker == 0xda) {
             throw Reader::Short();
@@ -162,10 +180,12 @@ void readJpeg(const Reader& r, PictureInfo& info)
     }
 }
 
-void readTiff(const Reader& r, PictureInfo& info)
+void readTiff(const Reader& r, PictureInfo& info, int page)
 {
     info.format = PictureFormat::Tiff;
-    const TiffTags tags = readTiffTags(r.part(0, r.size()));
+    const TiffTags tags = readTiffTags(r.part(0, r.size()), page);
+    info.pages = tags.pages;
+    info.page = page;
     info.width = int(std::min(tags.width, 0x7fffffffu));
     info.height = int(std::min(tags.height, 0x7fffffffu));
     if (tags.orientation >= 1 && tags.orientation <= 8)
@@ -210,9 +230,17 @@ void readBmp(Reader r, PictureInfo& info)
         setPpi(info, r.u32(38) * 0.0254);
 }
 
+void readGif(Reader r, PictureInfo& info)
+{
+    info.format = PictureFormat::Gif;
+    r.order(false);
+    info.width = int(r.u16(6));
+    info.height = int(r.u16(8));
+}
+
 } // namespace
 
-PictureInfo readPictureInfo(const Bytes& bytes, const std::string& name)
+PictureInfo readPictureInfo(const Bytes& bytes, const std::string& name, int page)
 {
     const auto fail = [&](const std::string& why) { return Error(ErrorKind::Input, "cannot read '" + name + "': " + why); };
     if (bytes.empty())
@@ -225,13 +253,19 @@ PictureInfo readPictureInfo(const Bytes& bytes, const std::string& name)
         else if (r.text(0, "\xff\xd8\xff"))
             readJpeg(r, info);
         else if (r.text(0, std::string_view("II*\0", 4)) || r.text(0, std::string_view("MM\0*", 4)))
-            readTiff(r, info);
+            readTiff(r, info, page);
         else if (r.text(0, "RIFF") && r.text(8, "WEBP"))
             readWebP(r, info);
         else if (r.text(0, "BM") && r.size() > 30)
             readBmp(r, info);
+        else if (r.text(0, "GIF87a") || r.text(0, "GIF89a"))
+            readGif(r, info);
         else
-            throw fail("it is not a PNG, JPEG, TIFF, WebP or BMP picture; save it as one of these");
+            throw fail("it is not a PNG, JPEG, TIFF, WebP, BMP or GIF picture; save it as one of these");
+        if (page >= info.pages)
+            throw Reader::NoSuchPage();
+    } catch (const Reader::NoSuchPage&) {
+        throw fail("it has no page " + std::to_string(page + 1) + "; choose an earlier one");
     } catch (const Reader::Short&) {
         throw fail("the picture is cut short or damaged; save it or copy it again");
     }

@@ -7,8 +7,13 @@ namespace {
 void addLines(Drawing& drawing, const PieceResult& result, const Affine& map)
 {
     for (const CutLine& line : result.lines)
-        for (const Path& path : *line.paths)
-            drawing.lines.push_back({line.kind, transformed(path, map)});
+        for (const Path& path : *line.paths) {
+            if (line.gapLength > 0)
+                for (const Path& dash : dashed(path, line.cutLength, line.gapLength))
+                    drawing.lines.push_back({line.kind, transformed(dash, map)});
+            else
+                drawing.lines.push_back({line.kind, transformed(path, map)});
+        }
 }
 
 DrawnPicture pictureOf(const PieceResult& result) { return {result.pixels, result.printed, result.width, result.height, {}}; }

@@ -20,7 +20,7 @@ struct DrawnPicture {
 
 struct DrawnLine {
     LineKind kind = LineKind::Through;
-    Path path;
+    Path path; // a dash of a perforation is open
 };
 
 struct Drawing {

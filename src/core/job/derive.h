@@ -21,7 +21,10 @@ namespace yokai {
 
 struct CutLine {
     LineKind kind = LineKind::Through;
-    Length offset;
+    LineShape shape = LineShape::Outline;
+    Length offset;                       // as it came out, where a percentage was asked
+    double cutLength = 0, gapLength = 0; // mm, of a perforation; no gap: unbroken
+    int lostParts = 0, splitParts = 0;   // of an inward line: parts it leaves nothing of, or cuts in pieces
     std::shared_ptr<const Paths> paths; // mm in the picture, (0, 0) its top-left corner, y down
     double length = 0, area = 0;
     std::size_t nodes = 0;
@@ -39,11 +42,13 @@ struct Finding {
 
 struct PieceResult {
     double pxPerMm = 1, width = 0, height = 0; // mm
-    SharedRgba pixels;
+    Affine sourceToMm;                         // from the upright picture's pixels
+    SharedRgba pixels;                         // the working copy in its frame
     std::shared_ptr<const Coverage> coverage;
     std::shared_ptr<const Parts> parts;
     SharedGray printed; // opacity in print; absent when only lines were asked for
     std::vector<CutLine> lines;
+    Rect kept = Rect::nothing();  // the box of what is kept, mm
     Rect box = Rect::nothing();   // all that is cut or printed, mm
     std::optional<Error> problem; // why there is no cut line
     double driftAllowance = 0;    // mm the cut may land off before it meets the picture or shows paper

@@ -1,29 +1,24 @@
 #include "job/job.h"
 
-#include "base/error.h"
-
 namespace yokai {
 
-double ArtworkSpec::pxPerMm() const
+const char* name(LineShape shape)
 {
-    double ratio = picture.info.ppi / 25.4;
-    switch (sizeBy) {
-    case SizeBy::File:
-        break;
-    case SizeBy::Width:
-        ratio = picture.info.width / side.mm();
-        break;
-    case SizeBy::Height:
-        ratio = picture.info.height / side.mm();
-        break;
-    case SizeBy::Ppi:
-        ratio = ppi / 25.4;
-        break;
+    switch (shape) {
+    case LineShape::Outline:
+        return "outline";
+    case LineShape::Box:
+        return "box";
+    case LineShape::RoundedBox:
+        return "rounded-box";
+    case LineShape::Ellipse:
+        return "ellipse";
+    case LineShape::Circle:
+        return "circle";
+    case LineShape::BoxRoundAll:
+        return "box-round-all";
     }
-    const double longest = std::max(picture.info.width, picture.info.height) / ratio;
-    if (!std::isfinite(ratio) || !(longest >= 1 && longest <= 20'000))
-        throw Error(ErrorKind::Usage, "the size asked for '" + picture.fileName + "' is out of range; use 1 mm to 20 m");
-    return ratio;
+    return "outline";
 }
 
 const char* name(Corners corners) { return corners == Corners::Round ? "round" : corners == Corners::Sharp ? "sharp" : "flat"; }

@@ -4,7 +4,7 @@
 // whole Jobs. Nothing computed is in it; see derive.h for what follows from it.
 #pragma once
 
-#include "artwork/artwork.h"
+#include "artwork/frame.h"
 #include "keep/keep.h"
 #include "outline/build.h"
 #include "register/fit.h"
@@ -16,36 +16,38 @@
 
 namespace yokai {
 
-enum class SizeBy { File, Width, Height, Ppi };
-
-struct ArtworkSpec {
-    Picture picture;
-    SizeBy sizeBy = SizeBy::File;
-    Length side;    // the typed side, with Width or Height
-    double ppi = 0; // with Ppi
-    // Pixels per mm, the same both ways. Throws Error(Usage) for sizes out of 1 mm to 20 m.
-    double pxPerMm() const;
-    double width() const { return picture.info.width / pxPerMm(); }   // mm
-    double height() const { return picture.info.height / pxPerMm(); } // mm
-};
-
 enum class LineKind { Through, Kiss, Perforate, Crease };
 constexpr LineKind lineKinds[] = {LineKind::Through, LineKind::Kiss, LineKind::Perforate, LineKind::Crease};
 const char* name(LineKind kind);    // "through"
 const char* name(Corners corners);  // "round"
 
+// What a line follows: the kept shape's outline, or a plain figure round it.
+enum class LineShape { Outline, Box, RoundedBox, Ellipse, Circle, BoxRoundAll };
+constexpr LineShape lineShapes[] = {LineShape::Outline, LineShape::Box, LineShape::RoundedBox, LineShape::Ellipse, LineShape::Circle, LineShape::BoxRoundAll};
+const char* name(LineShape shape); // "rounded-box"
+
 struct LineSpec {
     LineKind kind = LineKind::Through;
-    Length offset = Length::mm(2); // positive outwards
+    Length offset = Length::mm(2);  // positive outwards
+    std::optional<double> percent = std::nullopt; // instead: of the longer side of what is kept
+    LineShape shape = LineShape::Outline;
+    Corners corners = Corners::Round;
+    double sharpLimit = 4;             // in offsets: a sharp corner reaching farther is cut flat
+    Openings openings = Openings::Keep; // of what is kept: the line goes round them, or not
+    double openingsOver = 4;           // mm2; with Over, round those above this
+    Length joinGap = Length();         // parts nearer than this become one
+    Length roundInside = Length();     // the radius the tool can follow
+    double smallestNotch = 0;          // mm2; enclosed notches under it are closed
+    Length tolerance = Length::um(20); // of the curve fit
+    Length boxRadius = Length::mm(3);  // of a rounded box
+    // Perforate: the dash and the space between two. Without a gap the line is written
+    // unbroken on its own layer, for machines that make the pattern themselves.
+    Length cutLength = Length::mm(3), gapLength = Length();
+    bool clipsPrint = false; // the picture is printed up to this line and no farther; at most one
 };
 
 struct CutLinesSpec {
     std::vector<LineSpec> lines = {LineSpec{}};
-    Length tolerance = Length::um(20);
-    Corners corners = Corners::Round;
-    Length joinGap;            // parts nearer than this become one
-    Length roundInside;        // the radius the tool can follow
-    double smallestNotch = 0;  // mm2; enclosed notches under it are closed
 };
 
 struct Piece {

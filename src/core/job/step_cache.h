@@ -45,6 +45,14 @@ public:
         return value;
     }
 
+    // What is remembered under the key, or null.
+    template <class T> std::shared_ptr<const T> find(std::uint64_t key)
+    {
+        const std::scoped_lock lock(mutex_);
+        const auto found = index_.find(key);
+        return found == index_.end() ? nullptr : std::any_cast<const std::shared_ptr<const T>&>(found->second->value);
+    }
+
 private:
     struct Entry {
         std::uint64_t key;

@@ -79,7 +79,7 @@ int contourAt(const Contours& edge, Point p)
 
 } // namespace
 
-Parts partsOf(Contours edge, const KeepSpec& spec, Point size, double pxPerMm, const Work& work)
+Parts partsOf(Contours edge, const KeepSpec& spec, const Affine& fromSource, double pxPerMm, const Work& work)
 {
     Parts out;
     const double mm2 = 1 / (pxPerMm * pxPerMm);
@@ -101,7 +101,7 @@ Parts partsOf(Contours edge, const KeepSpec& spec, Point size, double pxPerMm, c
         }
     std::vector<unsigned char> chosen(edge.size(), 0);
     for (const PartChoice& choice : spec.byHand)
-        if (const int at = contourAt(edge, {choice.at.x * size.x, choice.at.y * size.y}); at >= 0) {
+        if (const int at = contourAt(edge, fromSource(choice.at)); at >= 0) {
             stays[std::size_t(at)] = choice.keep;
             chosen[std::size_t(at)] = 1;
         }
@@ -165,7 +165,7 @@ Parts partsOf(Contours edge, const KeepSpec& spec, Point size, double pxPerMm, c
 SharedGray printedOf(const Rgba8& px, const Coverage& coverage, const Parts& parts, const Work& work)
 {
     auto printed = std::make_shared<Gray8>(px.width(), px.height());
-    const bool ownAlpha = coverage.rule == KeepRule::Alpha;
+    const bool ownAlpha = coverage.rule == KeepRule::Alpha, touched = coverage.opaqueInside;
     parallelSlices(px.height(), 64, [&](int begin, int end) {
         for (int y = begin; y < end; ++y) {
             if ((y & 63) == 0)
@@ -174,7 +174,7 @@ SharedGray printedOf(const Rgba8& px, const Coverage& coverage, const Parts& par
             const std::uint8_t* c = coverage.pixels->row(y);
             std::uint8_t* to = printed->row(y);
             for (int x = 0; x < px.width(); ++x)
-                to[x] = ownAlpha ? (c[x] ? from[x].a : 0) : std::uint8_t((int(c[x]) * from[x].a + 127) / 255);
+                to[x] = !ownAlpha ? std::uint8_t((int(c[x]) * from[x].a + 127) / 255) : touched ? std::min(c[x], from[x].a) : c[x] ? from[x].a : 0;
         }
     });
     for (std::size_t i = 0; i < parts.dropped.size(); ++i) {

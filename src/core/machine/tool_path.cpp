@@ -40,7 +40,8 @@ std::vector<Stroke> strokesOf(const Drawing& drawing, double tolerance)
         for (Point& p : item.stroke.points)
             p.y = drawing.height - p.y;
         item.box = bounds(item.stroke.points);
-        item.area = std::abs(signedArea(item.stroke.points));
+        item.stroke.closed = line.path.closed;
+        item.area = line.path.closed ? std::abs(signedArea(item.stroke.points)) : 0; // dashes keep their order
         items.push_back(std::move(item));
     }
     // A line goes before whatever lies round it, and lighter kinds before heavier ones of the same piece.
@@ -81,7 +82,8 @@ std::vector<std::string> gcodeOf(const std::vector<Stroke>& strokes, double feed
         lines.push_back("M3");
         for (std::size_t i = 1; i < s.points.size(); ++i)
             lines.push_back("G1 " + at(s.points[i]) + (i == 1 ? " F" + plainNumber(feed, 0) : ""));
-        lines.push_back("G1 " + at(s.points.front()) + (s.points.size() == 1 ? " F" + plainNumber(feed, 0) : ""));
+        if (s.closed)
+            lines.push_back("G1 " + at(s.points.front()) + (s.points.size() == 1 ? " F" + plainNumber(feed, 0) : ""));
         lines.push_back("M5");
     }
     lines.push_back("G0 X0 Y0");

@@ -17,7 +17,8 @@ namespace yokai {
 
 struct Stroke {
     LineKind kind = LineKind::Through;
-    Polyline points; // closed: the tool returns to the first
+    Polyline points;
+    bool closed = true; // the tool returns to the first point
 };
 
 // The drawing's lines in cutting order, within `tolerance` mm of the curves, y turned up.

@@ -9,6 +9,15 @@ namespace yokai {
 
 namespace {
 
+// How far a path turns at the end of a segment, radians.
+double turnAt(const Path& path, std::size_t k)
+{
+    const std::size_t n = path.segments.size(), next = (k + 1) % n;
+    const Point from = k == 0 ? path.start : path.segments[k - 1].end, at = path.segments[k].end;
+    const Point in = tangentOn(from, path.segments[k], 1), out = tangentOn(at, path.segments[next], 0);
+    return std::abs(std::atan2(cross(in, out), dot(in, out)));
+}
+
 // Lines as edges for the next distance: fitted, so that chords of arcs do not add up,
 // and set densely enough for the lattice.
 Contours asContours(const LevelLines& lines, const Work& work)
@@ -20,12 +29,25 @@ Contours asContours(const LevelLines& lines, const Work& work)
             work.check();
             const LevelLine& line = lines[std::size_t(i)];
             Contour& contour = out[std::size_t(i)];
-            const Polyline points = flatten(fitClosed(line.points, line.corners, tolerance), 0.01);
+            const Path path = fitClosed(line.points, line.corners, tolerance);
+            const Polyline points = flatten(path, 0.01);
+            // True corners are nodes of the path, and nodes are points of it, in their order.
+            std::vector<Point> corners;
+            for (std::size_t k = 0; k < path.segments.size(); ++k)
+                if (path.corners[k] && turnAt(path, k) > 0.35)
+                    corners.push_back(path.segments[k].end);
+            std::size_t next = 0;
+            if (!corners.empty() && !points.empty() && corners.back() == points[0])
+                std::rotate(corners.begin(), corners.end() - 1, corners.end());
             for (std::size_t k = 0; k < points.size(); ++k) {
                 const Point a = points[k], b = points[k + 1 == points.size() ? 0 : k + 1];
                 const int n = std::max(1, int(std::ceil(distance(a, b) / spacing)));
-                for (int j = 0; j < n; ++j)
+                const bool corner = next < corners.size() && corners[next] == a;
+                next += corner;
+                for (int j = 0; j < n; ++j) {
                     contour.points.push_back(mix(a, b, double(j) / n));
+                    contour.corners.push_back(j == 0 && corner);
+                }
             }
             contour.area = signedArea(contour.points);
         }
@@ -57,6 +79,28 @@ Contours joined(const DistanceField& edge, double gap, const Work& work)
         return edge.contours();
     const DistanceField grown(asContours(edge.at(gap / 2, 0.5, work), work));
     return asContours(grown.at(-gap / 2, 0.5, work), work);
+}
+
+Contours withoutOpenings(const Contours& contours, double area)
+{
+    Contours out;
+    std::vector<int> renumbered(contours.size(), -1);
+    // Parents need not come before what lies in them.
+    const auto gone = [&](std::size_t i) {
+        for (int k = int(i); k >= 0; k = contours[std::size_t(k)].parent)
+            if (contours[std::size_t(k)].opening() && -contours[std::size_t(k)].area <= area)
+                return true;
+        return false;
+    };
+    for (std::size_t i = 0; i < contours.size(); ++i)
+        if (!gone(i)) {
+            renumbered[i] = int(out.size());
+            out.push_back(contours[i]);
+        }
+    for (Contour& c : out)
+        if (c.parent >= 0)
+            c.parent = renumbered[std::size_t(c.parent)];
+    return out;
 }
 
 void shapeCorners(LevelLines& lines, const DistanceField& edge, double offset, Corners corners, double sharpLimit)
@@ -131,13 +175,18 @@ void shapeCorners(LevelLines& lines, const DistanceField& edge, double offset, C
 LevelLines buildLines(const DistanceField& edge, const BuildSpec& spec, const Work& work)
 {
     LevelLines lines;
-    if (spec.roundInside > 0) {
+    if (spec.roundInside > 0 && spec.corners == Corners::Round) {
         // Grown by the radius more and shrunk again, the region has no inside corner tighter than it.
         const DistanceField grown(asContours(edge.at(spec.offset + spec.roundInside, 0.5, work), work));
         lines = grown.at(-spec.roundInside, 0.5, work);
     } else {
         lines = edge.at(spec.offset, 0.5, work);
         shapeCorners(lines, edge, spec.offset, spec.corners, spec.sharpLimit);
+        if (spec.roundInside > 0) { // the same on the line itself, so that its sharp corners stay
+            const DistanceField line(asContours(lines, work));
+            const DistanceField grown(asContours(line.at(spec.roundInside, 0.5, work), work));
+            lines = grown.at(-spec.roundInside, 0.5, work);
+        }
     }
     std::erase_if(lines, [&](const LevelLine& line) {
         const double area = signedArea(line.points);

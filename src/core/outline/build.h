@@ -22,6 +22,9 @@ struct BuildSpec {
 // and shrunk again, so that the joints are smooth. A gap of 0 gives the edge as it is.
 Contours joined(const DistanceField& edge, double gap, const Work& work = {});
 
+// Without the openings of up to `area` and whatever lies in them.
+Contours withoutOpenings(const Contours& contours, double area);
+
 // Where the swept arc round a true corner of the edge is replaced by its tip or its chord.
 void shapeCorners(LevelLines& lines, const DistanceField& edge, double offset, Corners corners, double sharpLimit);
 

@@ -200,9 +200,10 @@ Side sideOf(const Polyline& p, int i, int step, double gap, double reach)
     return side;
 }
 
-void sharpen(Contour& contour)
+void sharpen(Contour& contour, double softness)
 {
-    constexpr double gap = 1.6, reach = 8.5, leastTurn = 0.40 /* radians, 23 degrees */, mostMisfit = 0.16, farthestTip = 4.0;
+    constexpr double leastTurn = 0.40 /* radians, 23 degrees */, mostMisfit = 0.16;
+    const double gap = std::max(1.6, 2.2 * softness), reach = gap + 6.9, farthestTip = 4 + 2 * softness;
     Polyline& p = contour.points;
     const int n = int(p.size());
     contour.corners.assign(std::size_t(n), 0);
@@ -291,12 +292,12 @@ void sharpen(Contour& contour)
 
 } // namespace
 
-void sharpenCorners(Contours& contours, const Work& work)
+void sharpenCorners(Contours& contours, double softness, const Work& work)
 {
     parallelSlices(int(contours.size()), 1, [&](int begin, int end) {
         for (int i = begin; i < end; ++i) {
             work.check();
-            sharpen(contours[std::size_t(i)]);
+            sharpen(contours[std::size_t(i)], softness);
         }
     });
 }

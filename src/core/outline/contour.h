@@ -32,7 +32,8 @@ Contours traceEdge(const Gray8& coverage, const Work& work = {});
 // Finds the true corners of a traced edge and puts back their tips, which
 // anti-aliasing blunts: where the edge, followed up to a corner from either side,
 // arrives with two clearly different directions, the two sides are run on to
-// where they meet.
-void sharpenCorners(Contours& contours, const Work& work = {});
+// where they meet. `softness`: the standard deviation of smoothing the coverage went
+// through, which blunts farther.
+void sharpenCorners(Contours& contours, double softness = 0, const Work& work = {});
 
 } // namespace yokai

@@ -178,9 +178,77 @@ Polyline flatten(const Path& path, double tolerance)
         }
         points.push_back(s.end);
     });
-    if (points.size() > 1 && distance(points.back(), points.front()) < 1e-12)
+    if (path.closed && points.size() > 1 && distance(points.back(), points.front()) < 1e-12)
         points.pop_back();
     return points;
+}
+
+namespace {
+
+double lengthOf(Point from, const Segment& s) { return s.line ? distance(from, s.end) : cubicLength(from, s, 0, 1, gaussLength(from, s, 0, 1), 12); }
+
+// The parameter at which a segment has run `along`.
+double parameterAt(Point from, const Segment& s, double whole, double along)
+{
+    double t = std::clamp(along / std::max(1e-300, whole), 0.0, 1.0);
+    for (int round = 0; !s.line && round < 6; ++round) {
+        const double speed = 3 * norm((s.c1 - from) * ((1 - t) * (1 - t)) + (s.c2 - s.c1) * (2 * (1 - t) * t) + (s.end - s.c2) * (t * t));
+        if (speed < 1e-12)
+            break;
+        t = std::clamp(t - (gaussLength(from, s, 0, t) - along) / speed, 0.0, 1.0);
+    }
+    return t;
+}
+
+Segment between(Point from, const Segment& s, double t0, double t1, Point& start)
+{
+    start = pointOn(from, s, t0);
+    const Point end = pointOn(from, s, t1);
+    if (s.line)
+        return {mix(start, end, 1.0 / 3), mix(start, end, 2.0 / 3), end, true};
+    const auto slope = [&](double t) { return ((s.c1 - from) * ((1 - t) * (1 - t)) + (s.c2 - s.c1) * (2 * (1 - t) * t) + (s.end - s.c2) * (t * t)) * (t1 - t0); };
+    return {start + slope(t0), end - slope(t1), end, false};
+}
+
+} // namespace
+
+Paths dashed(const Path& path, double cut, double gap)
+{
+    std::vector<double> lengths;
+    double whole = 0;
+    path.each([&](Point from, const Segment& s) {
+        lengths.push_back(lengthOf(from, s));
+        whole += lengths.back();
+    });
+    if (!(gap > 0) || !(cut > 0) || whole < cut + gap)
+        return {path};
+    const double count = std::max(1.0, std::round(whole / (cut + gap))), pitch = whole / count, dash = pitch * cut / (cut + gap);
+    Paths out;
+    for (int k = 0; k < int(count); ++k) {
+        Path piece;
+        piece.closed = false;
+        const double begin = k * pitch - dash / 2, end = begin + dash;
+        // Twice round, for the dash that lies over the start.
+        double at = -whole;
+        for (int turn = 0; turn < 2; ++turn) {
+            std::size_t i = 0;
+            path.each([&](Point from, const Segment& s) {
+                const double l = lengths[i], a = std::max(begin, at), b = std::min(end, at + l);
+                if (b - a > 1e-9) {
+                    Point start;
+                    const Segment part = between(from, s, parameterAt(from, s, l, a - at), parameterAt(from, s, l, b - at), start);
+                    if (piece.segments.empty())
+                        piece.start = start;
+                    piece.segments.push_back(part);
+                    piece.corners.push_back(b < end - 1e-9 && path.corners[i]);
+                }
+                at += l;
+                ++i;
+            });
+        }
+        out.push_back(std::move(piece));
+    }
+    return out;
 }
 
 Path transformed(const Path& path, const Affine& map)

@@ -1,4 +1,5 @@
-// Closed paths of straight lines and cubic curves: what a cut line is.
+// Paths of straight lines and cubic curves: what a cut line is. They are closed
+// unless they say otherwise.
 //
 // Unit: whatever the caller works in, mm everywhere outside the outline room.
 // Orientation: with y down, a path that runs round a part has positive area and
@@ -23,6 +24,7 @@ struct Path {
     Point start;
     std::vector<Segment> segments; // the last one ends at start
     std::vector<bool> corners;     // one a segment: is its end a true corner?
+    bool closed = true;            // else the last segment ends apart from start
 
     std::size_t nodes() const { return segments.size(); }
     void lineTo(Point p, bool corner = true);
@@ -50,11 +52,16 @@ Rect bounds(const Path& path); // exact extremes
 Rect bounds(const Paths& paths);
 Rect bounds(std::span<const Point> polyline);
 
-// Points no farther than `tolerance` from the path; each node is among them.
+// Points no farther than `tolerance` from the path; each node is among them, an open path's end too.
 Polyline flatten(const Path& path, double tolerance);
 Path transformed(const Path& path, const Affine& map); // keeps the drawing order; a mirror flips the sign of the area
 Paths transformed(const Paths& paths, const Affine& map);
 Path polygonPath(std::span<const Point> polyline);
+
+// The path as dashes of about `cut` with about `gap` between them, open paths in its order.
+// The pattern is stretched so that it comes out even, and the path's start lies in the
+// middle of a dash. A gap of 0 gives the path as it is.
+Paths dashed(const Path& path, double cut, double gap);
 
 double areaOf(const Paths& paths);
 double lengthOf(const Paths& paths);

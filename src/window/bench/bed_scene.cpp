@@ -32,8 +32,11 @@ void BedScene::paint(QPainter& painter, const BenchState& state, const View& vie
     // Where the cut landed, bold; where the print has its line, thin over it.
     const auto lines = [](const std::vector<Stroke>& strokes) {
         std::vector<Polyline> out;
-        for (const Stroke& s : strokes)
+        for (const Stroke& s : strokes) {
             out.push_back(s.points);
+            if (!s.closed && s.points.size() > 2) // back along itself, so that closing it draws nothing new
+                out.back().insert(out.back().end(), s.points.rbegin() + 1, s.points.rend() - 1);
+        }
         return out;
     };
     paint::outlines(painter, lines(cut->landed), {QPen(QColor(255, 255, 255, 200), 4), QPen(theme::lineColour(LineKind::Through), 1.8)}, map);

@@ -158,9 +158,10 @@ TestCutResult runTestCut(const Job& job, const Derived& derived, const QString& 
         for (const auto& p : cuts[i])
             landed.points.push_back({p.at(0).get<double>(), p.at(1).get<double>()});
         // The machine closes the stroke by going back to where it began.
-        if (landed.points.size() != design[i].points.size() + 1)
+        if (landed.points.size() != design[i].points.size() + (design[i].closed ? 1 : 0))
             throw Error(ErrorKind::Device, "the machine left a cut unfinished; try again");
-        landed.points.pop_back();
+        if (design[i].closed)
+            landed.points.pop_back();
         for (std::size_t k = 0; k < landed.points.size(); ++k) {
             ideal[i].points[k] = truth(design[i].points[k]);
             const double miss = distance(landed.points[k], ideal[i].points[k]);

@@ -113,7 +113,7 @@ void Studio::togglePart(int index)
     if (!r || !r->parts || index < 0 || index >= int(r->parts->all.size()))
         return;
     const Part& part = r->parts->all[std::size_t(index)];
-    const Point at{part.inside.x / r->width, part.inside.y / r->height};
+    const Point at = r->sourceToMm.inverse()(part.inside);
     const bool keep = !part.kept;
     editPiece(part.opening ? (keep ? tr("keep the opening") : tr("fill the opening")) : (keep ? tr("keep the part") : tr("drop the part")), [&](Piece& p) {
         auto& choices = p.keep.byHand;

@@ -116,7 +116,7 @@ std::string writeDxf(const Drawing& d, Content content)
                 if (points.size() < 2)
                     continue;
                 const DL_Attributes layer(layerName(line.kind), 256, -1, "BYLAYER", 1.0);
-                dxf.writePolyline(dw, DL_PolylineData(int(points.size()), 0, 0, 1), layer);
+                dxf.writePolyline(dw, DL_PolylineData(int(points.size()), 0, 0, line.path.closed ? 1 : 0), layer);
                 for (Point p : points)
                     dxf.writeVertex(dw, DL_VertexData(p.x, d.height - p.y, 0));
                 dxf.writePolylineEnd(dw);

@@ -98,7 +98,8 @@ void appendPath(std::string& out, const Path& path)
     out += pair(path.start) + "m\n";
     for (const Segment& s : path.segments)
         out += s.line ? pair(s.end) + "l\n" : pair(s.c1) + pair(s.c2) + pair(s.end) + "c\n";
-    out += "h\n";
+    if (path.closed)
+        out += "h\n";
 }
 
 void appendDisc(std::string& out, const Mark& m)

@@ -13,7 +13,7 @@ namespace yokai {
 namespace {
 
 using Json = nlohmann::ordered_json;
-constexpr int formatVersion = 1;
+constexpr int formatVersion = 2; // 1 had places as parts of the picture and one setting for all lines
 constexpr std::size_t mostPictureBytes = std::size_t(1) << 30;
 
 Json colourJson(Rgba c) { return Json::array({c.r, c.g, c.b}); }
@@ -52,44 +52,130 @@ template <class E, std::size_t N> const char* nameOf(E value, const std::pair<co
     return names[0].first;
 }
 
-constexpr std::pair<const char*, SizeBy> sizeNames[] = {{"file", SizeBy::File}, {"width", SizeBy::Width}, {"height", SizeBy::Height}, {"ppi", SizeBy::Ppi}};
+constexpr std::pair<const char*, SizeBy> sizeNames[] = {{"file", SizeBy::File}, {"width", SizeBy::Width}, {"height", SizeBy::Height}, {"both", SizeBy::Both}, {"ppi", SizeBy::Ppi}};
 constexpr std::pair<const char*, Openings> openingNames[] = {{"keep", Openings::Keep}, {"fill", Openings::Fill}, {"over", Openings::Over}};
 constexpr std::pair<const char*, LineKind> kindNames[] = {
     {"through", LineKind::Through}, {"kiss", LineKind::Kiss}, {"perforate", LineKind::Perforate}, {"crease", LineKind::Crease}};
 constexpr std::pair<const char*, Corners> cornerNames[] = {{"round", Corners::Round}, {"sharp", Corners::Sharp}, {"flat", Corners::Flat}};
+constexpr std::pair<const char*, LineShape> shapeNames[] = {{"outline", LineShape::Outline}, {"box", LineShape::Box},       {"rounded-box", LineShape::RoundedBox},
+                                                            {"ellipse", LineShape::Ellipse}, {"circle", LineShape::Circle}, {"box-round-all", LineShape::BoxRoundAll}};
+constexpr std::pair<const char*, Touch::Kind> touchNames[] = {
+    {"rub-out", Touch::Kind::RubOut}, {"bring-back", Touch::Kind::BringBack}, {"rub-out-like", Touch::Kind::RubOutLike}};
 constexpr std::pair<const char*, MarkStyle> markNames[] = {{"none", MarkStyle::None}, {"dots", MarkStyle::Dots}};
+
+Json placesJson(const std::vector<Point>& points)
+{
+    Json out = Json::array();
+    for (const Point p : points)
+        out.push_back({std::round(p.x * 1000) / 1000, std::round(p.y * 1000) / 1000});
+    return out;
+}
+
+Point placeFrom(const Json& j)
+{
+    const Point p{j.at(0).get<double>(), j.at(1).get<double>()};
+    if (!(std::abs(p.x) < 1e6 && std::abs(p.y) < 1e6))
+        throw std::out_of_range("a place is out of range");
+    return p;
+}
+
+std::vector<Point> placesFrom(const Json& j)
+{
+    std::vector<Point> out;
+    for (const Json& p : j)
+        out.push_back(placeFrom(p));
+    return out;
+}
+
+Json swatchesJson(const std::vector<Swatch>& swatches)
+{
+    Json out = Json::array();
+    for (const Swatch& s : swatches)
+        out.push_back({{"colour", colourJson(s.colour)}, {"at", s.at ? placesJson({*s.at})[0] : Json()}});
+    return out;
+}
+
+std::vector<Swatch> swatchesFrom(const Json& j)
+{
+    std::vector<Swatch> out;
+    for (const Json& s : j)
+        out.push_back({colourFrom(s.at("colour")), s.at("at").is_null() ? std::nullopt : std::optional(placeFrom(s.at("at")))});
+    return out;
+}
+
+Json artworkJson(const ArtworkSpec& a, const std::string& entry)
+{
+    Json out = {{"picture", entry},
+                {"file_name", a.picture.fileName},
+                {"page", a.picture.info.page},
+                {"size_by", nameOf(a.sizeBy, sizeNames)},
+                {"side", a.side.ticks()},
+                {"side_px", a.sidePx},
+                {"down", a.down.ticks()},
+                {"down_px", a.downPx},
+                {"ppi", a.ppi},
+                {"quarters", a.quarters},
+                {"mirror", a.mirror},
+                {"straighten_deg", a.straighten}};
+    out["crop"] = a.crop ? Json{a.crop->x0, a.crop->y0, a.crop->x1, a.crop->y1} : Json();
+    return out;
+}
+
+Json keepJson(const KeepSpec& k)
+{
+    Json out = {{"rule", name(k.rule)},
+                {"level", k.level ? Json(*k.level) : Json()},
+                {"papers", swatchesJson(k.papers)},
+                {"paper_anywhere", k.paperAnywhere},
+                {"colours", swatchesJson(k.colours)},
+                {"one_area", k.oneArea},
+                {"smoothing", k.smoothing ? Json(k.smoothing->ticks()) : Json()},
+                {"only_inside", Json::array()},
+                {"touches", Json::array()},
+                {"smallest_part_mm2", k.smallestPart},
+                {"openings", nameOf(k.openings, openingNames)},
+                {"openings_over_mm2", k.openingsOver},
+                {"by_hand", Json::array()}};
+    for (const auto& outline : k.onlyInside)
+        out["only_inside"].push_back(placesJson(outline));
+    for (const Touch& t : k.touches)
+        out["touches"].push_back(
+            {{"kind", nameOf(t.kind, touchNames)}, {"square", t.square}, {"radius", t.radius}, {"tolerance", t.tolerance}, {"points", placesJson(t.points)}});
+    for (const PartChoice& c : k.byHand)
+        out["by_hand"].push_back({{"at", {c.at.x, c.at.y}}, {"keep", c.keep}});
+    return out;
+}
+
+Json lineJson(const LineSpec& l)
+{
+    return {{"kind", name(l.kind)},
+            {"offset", l.offset.ticks()},
+            {"percent", l.percent ? Json(*l.percent) : Json()},
+            {"shape", name(l.shape)},
+            {"corners", name(l.corners)},
+            {"sharp_limit", l.sharpLimit},
+            {"openings", nameOf(l.openings, openingNames)},
+            {"openings_over_mm2", l.openingsOver},
+            {"join_gap", l.joinGap.ticks()},
+            {"round_inside", l.roundInside.ticks()},
+            {"smallest_notch_mm2", l.smallestNotch},
+            {"tolerance", l.tolerance.ticks()},
+            {"box_radius", l.boxRadius.ticks()},
+            {"cut_length", l.cutLength.ticks()},
+            {"gap_length", l.gapLength.ticks()},
+            {"clips_print", l.clipsPrint}};
+}
 
 Json pieceJson(const Piece& p, const std::string& entry)
 {
-    Json keep = {{"rule", name(p.keep.rule)},
-                 {"level", p.keep.level ? Json(*p.keep.level) : Json()},
-                 {"paper", p.keep.paper ? colourJson(*p.keep.paper) : Json()},
-                 {"colour", colourJson(p.keep.colour)},
-                 {"smallest_part_mm2", p.keep.smallestPart},
-                 {"openings", nameOf(p.keep.openings, openingNames)},
-                 {"openings_over_mm2", p.keep.openingsOver}};
-    keep["by_hand"] = Json::array();
-    for (const PartChoice& c : p.keep.byHand)
-        keep["by_hand"].push_back({{"at", {c.at.x, c.at.y}}, {"keep", c.keep}});
     Json lines = Json::array();
     for (const LineSpec& l : p.cutLines.lines)
-        lines.push_back({{"kind", name(l.kind)}, {"offset", l.offset.ticks()}});
+        lines.push_back(lineJson(l));
     return {{"name", p.name},
             {"copies", p.copies ? Json(*p.copies) : Json("fill")},
-            {"artwork",
-             {{"picture", entry},
-              {"file_name", p.artwork.picture.fileName},
-              {"size_by", nameOf(p.artwork.sizeBy, sizeNames)},
-              {"side", p.artwork.side.ticks()},
-              {"ppi", p.artwork.ppi}}},
-            {"keep", keep},
-            {"cut_lines",
-             {{"lines", lines},
-              {"tolerance", p.cutLines.tolerance.ticks()},
-              {"corners", name(p.cutLines.corners)},
-              {"join_gap", p.cutLines.joinGap.ticks()},
-              {"round_inside", p.cutLines.roundInside.ticks()},
-              {"smallest_notch_mm2", p.cutLines.smallestNotch}}}};
+            {"artwork", artworkJson(p.artwork, entry)},
+            {"keep", keepJson(p.keep)},
+            {"cut_lines", {{"lines", lines}}}};
 }
 
 Json jobJson(const Job& job, const std::vector<std::string>& entries)
@@ -122,7 +208,96 @@ Json jobJson(const Job& job, const std::vector<std::string>& entries)
           {"stand_in", {{"stretch", {m.stretchX, m.stretchY}}, {"turn_deg", m.turn}, {"skew_deg", m.skew}, {"shift", {m.shiftX.ticks(), m.shiftY.ticks()}}}}}}};
 }
 
-Piece pieceFrom(const Json& j, const std::map<std::string, Picture>& pictures)
+ArtworkSpec artworkFrom(const Json& a, const std::map<std::string, Picture>& pictures, int version)
+{
+    ArtworkSpec out;
+    const auto found = pictures.find(a.at("picture").get<std::string>());
+    if (found == pictures.end())
+        throw std::out_of_range("the picture '" + a.at("picture").get<std::string>() + "' is missing");
+    out.picture = found->second;
+    out.picture.fileName = a.at("file_name").get<std::string>();
+    out.sizeBy = choice(a, "size_by", sizeNames);
+    out.side = length(a, "side");
+    out.ppi = number(a, "ppi", 0, 100'000);
+    if (version < 2)
+        return out;
+    if (const int page = int(number(a, "page", 0, 10'000)); page != out.picture.info.page)
+        out.picture = pageOf(out.picture, page);
+    out.sidePx = number(a, "side_px", 0, 1e6);
+    out.down = length(a, "down");
+    out.downPx = number(a, "down_px", 0, 1e6);
+    out.quarters = int(number(a, "quarters", 0, 3));
+    out.mirror = a.at("mirror").get<bool>();
+    out.straighten = number(a, "straighten_deg", -45, 45);
+    if (const Json& c = a.at("crop"); !c.is_null()) {
+        const Point from = placeFrom(c), to{c.at(2).get<double>(), c.at(3).get<double>()};
+        out.crop = Rect{from.x, from.y, to.x, to.y};
+        if (out.crop->empty())
+            throw std::out_of_range("the crop is empty");
+    }
+    return out;
+}
+
+KeepSpec keepFrom(const Json& k, const PictureInfo& picture, int version)
+{
+    KeepSpec out;
+    const auto rule = keepRuleFrom(k.at("rule").get<std::string>());
+    if (!rule)
+        throw std::out_of_range("the keep rule is unknown");
+    out.rule = *rule;
+    if (!k.at("level").is_null())
+        out.level = number(k, "level", 0, 100);
+    out.smallestPart = number(k, "smallest_part_mm2", 0, 1e9);
+    out.openings = choice(k, "openings", openingNames);
+    out.openingsOver = number(k, "openings_over_mm2", 0, 1e9);
+    for (const Json& h : k.at("by_hand"))
+        out.byHand.push_back({placeFrom(h.at("at")), h.at("keep").get<bool>()});
+    if (version < 2) {
+        if (!k.at("paper").is_null())
+            out.papers.push_back({colourFrom(k.at("paper")), {}});
+        if (out.rule == KeepRule::Colour)
+            out.colours.push_back({colourFrom(k.at("colour")), {}});
+        for (PartChoice& c : out.byHand)
+            c.at = {c.at.x * picture.width, c.at.y * picture.height};
+        return out;
+    }
+    out.papers = swatchesFrom(k.at("papers"));
+    out.paperAnywhere = k.at("paper_anywhere").get<bool>();
+    out.colours = swatchesFrom(k.at("colours"));
+    out.oneArea = k.at("one_area").get<bool>();
+    if (!k.at("smoothing").is_null())
+        out.smoothing = length(k, "smoothing");
+    for (const Json& outline : k.at("only_inside"))
+        out.onlyInside.push_back(placesFrom(outline));
+    for (const Json& t : k.at("touches"))
+        out.touches.push_back({choice(t, "kind", touchNames), t.at("square").get<bool>(), number(t, "radius", 0, 1e5), placesFrom(t.at("points")), number(t, "tolerance", 0, 100)});
+    return out;
+}
+
+LineSpec lineFrom(const Json& l)
+{
+    LineSpec out;
+    out.kind = choice(l, "kind", kindNames);
+    out.offset = length(l, "offset");
+    if (!l.at("percent").is_null())
+        out.percent = number(l, "percent", -100, 1000);
+    out.shape = choice(l, "shape", shapeNames);
+    out.corners = choice(l, "corners", cornerNames);
+    out.sharpLimit = number(l, "sharp_limit", 1, 100);
+    out.openings = choice(l, "openings", openingNames);
+    out.openingsOver = number(l, "openings_over_mm2", 0, 1e9);
+    out.joinGap = length(l, "join_gap");
+    out.roundInside = length(l, "round_inside");
+    out.smallestNotch = number(l, "smallest_notch_mm2", 0, 1e9);
+    out.tolerance = length(l, "tolerance");
+    out.boxRadius = length(l, "box_radius");
+    out.cutLength = length(l, "cut_length");
+    out.gapLength = length(l, "gap_length");
+    out.clipsPrint = l.at("clips_print").get<bool>();
+    return out;
+}
+
+Piece pieceFrom(const Json& j, const std::map<std::string, Picture>& pictures, int version)
 {
     Piece p;
     p.name = j.at("name").get<std::string>();
@@ -130,48 +305,34 @@ Piece pieceFrom(const Json& j, const std::map<std::string, Picture>& pictures)
         p.copies.reset();
     else
         p.copies = int(number(j, "copies", 0, 100'000));
-    const Json& a = j.at("artwork");
-    const auto found = pictures.find(a.at("picture").get<std::string>());
-    if (found == pictures.end())
-        throw std::out_of_range("the picture '" + a.at("picture").get<std::string>() + "' is missing");
-    p.artwork.picture = found->second;
-    p.artwork.picture.fileName = a.at("file_name").get<std::string>();
-    p.artwork.sizeBy = choice(a, "size_by", sizeNames);
-    p.artwork.side = length(a, "side");
-    p.artwork.ppi = number(a, "ppi", 0, 100'000);
-    const Json& k = j.at("keep");
-    const auto rule = keepRuleFrom(k.at("rule").get<std::string>());
-    if (!rule)
-        throw std::out_of_range("the keep rule is unknown");
-    p.keep.rule = *rule;
-    if (!k.at("level").is_null())
-        p.keep.level = number(k, "level", 0, 100);
-    if (!k.at("paper").is_null())
-        p.keep.paper = colourFrom(k.at("paper"));
-    p.keep.colour = colourFrom(k.at("colour"));
-    p.keep.smallestPart = number(k, "smallest_part_mm2", 0, 1e9);
-    p.keep.openings = choice(k, "openings", openingNames);
-    p.keep.openingsOver = number(k, "openings_over_mm2", 0, 1e9);
-    for (const Json& h : k.at("by_hand"))
-        p.keep.byHand.push_back({{h.at("at").at(0).get<double>(), h.at("at").at(1).get<double>()}, h.at("keep").get<bool>()});
+    p.artwork = artworkFrom(j.at("artwork"), pictures, version);
+    p.keep = keepFrom(j.at("keep"), p.artwork.picture.info, version);
     const Json& c = j.at("cut_lines");
     p.cutLines.lines.clear();
-    for (const Json& l : c.at("lines"))
-        p.cutLines.lines.push_back({choice(l, "kind", kindNames), length(l, "offset")});
-    p.cutLines.tolerance = length(c, "tolerance");
-    p.cutLines.corners = choice(c, "corners", cornerNames);
-    p.cutLines.joinGap = length(c, "join_gap");
-    p.cutLines.roundInside = length(c, "round_inside");
-    p.cutLines.smallestNotch = number(c, "smallest_notch_mm2", 0, 1e9);
+    for (const Json& l : c.at("lines")) {
+        if (version >= 2) {
+            p.cutLines.lines.push_back(lineFrom(l));
+            continue;
+        }
+        LineSpec line;
+        line.kind = choice(l, "kind", kindNames);
+        line.offset = length(l, "offset");
+        line.tolerance = length(c, "tolerance");
+        line.corners = choice(c, "corners", cornerNames);
+        line.joinGap = length(c, "join_gap");
+        line.roundInside = length(c, "round_inside");
+        line.smallestNotch = number(c, "smallest_notch_mm2", 0, 1e9);
+        p.cutLines.lines.push_back(line);
+    }
     return p;
 }
 
-Job jobFrom(const Json& j, const std::map<std::string, Picture>& pictures)
+Job jobFrom(const Json& j, const std::map<std::string, Picture>& pictures, int version)
 {
     Job job;
     job.name = j.at("name").get<std::string>();
     for (const Json& p : j.at("pieces"))
-        job.pieces.push_back(pieceFrom(p, pictures));
+        job.pieces.push_back(pieceFrom(p, pictures, version));
     const Json& s = j.at("sheet");
     job.sheet.media = {s.at("media").get<std::string>(), length(s, "width"), length(s, "height")};
     job.sheet.landscape = s.at("landscape").get<bool>();
@@ -308,7 +469,7 @@ Job readProject(const Bytes& bytes, const std::string& name)
             if (!pictures.contains(picture))
                 pictures[picture] = pictureFromBytes(entry(picture), p.at("artwork").at("file_name").get<std::string>());
         }
-        return jobFrom(json, pictures);
+        return jobFrom(json, pictures, version);
     } catch (const nlohmann::json::exception& e) {
         throw fail("its job.json is damaged (" + std::string(e.what()) + "); open another copy of it");
     } catch (const std::out_of_range& e) {

@@ -75,7 +75,8 @@ void appendPath(std::string& out, const Path& path)
         else
             out += "C" + number(s.c1.x) + " " + number(s.c1.y) + " " + number(s.c2.x) + " " + number(s.c2.y) + " " + number(s.end.x) + " " + number(s.end.y);
     }
-    out += "Z";
+    if (path.closed)
+        out += "Z";
 }
 
 const char* stroke(LineKind kind)

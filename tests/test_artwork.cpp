@@ -1,0 +1,387 @@
+// Pictures as they come in, and how they lie in their frame.
+#include "artwork/frame.h"
+#include "base/error.h"
+#include "job/derive.h"
+#include "shapes.h"
+
+#include <QTest>
+
+#include <gif_lib.h>
+#include <jpeglib.h>
+#include <lcms2.h>
+#include <opencv2/imgcodecs.hpp>
+#include <opencv2/imgproc.hpp>
+#include <zlib.h>
+
+#include <filesystem>
+
+using namespace yokai;
+using namespace yokai::test;
+
+namespace {
+
+Bytes cmykJpeg(const std::array<int, 4>& inks)
+{
+    jpeg_compress_struct info;
+    jpeg_error_mgr errors;
+    info.err = jpeg_std_error(&errors);
+    jpeg_create_compress(&info);
+    unsigned char* out = nullptr;
+    unsigned long size = 0;
+    jpeg_mem_dest(&info, &out, &size);
+    info.image_width = info.image_height = 32;
+    info.input_components = 4;
+    info.in_color_space = JCS_CMYK;
+    jpeg_set_defaults(&info); // writes the Adobe marker, so the inks are stored inverted
+    jpeg_set_quality(&info, 98, TRUE);
+    jpeg_start_compress(&info, TRUE);
+    std::vector<JSAMPLE> row;
+    for (int x = 0; x < 32; ++x)
+        for (const int ink : inks)
+            row.push_back(JSAMPLE(255 - ink));
+    JSAMPROW rows[] = {row.data()};
+    while (info.next_scanline < info.image_height)
+        jpeg_write_scanlines(&info, rows, 1);
+    jpeg_finish_compress(&info);
+    Bytes bytes(out, out + size);
+    jpeg_destroy_compress(&info);
+    std::free(out);
+    return bytes;
+}
+
+// A PNG with a colour profile put in after its header.
+Bytes withProfile(const Bytes& png, cmsHPROFILE profile)
+{
+    cmsUInt32Number size = 0;
+    cmsSaveProfileToMem(profile, nullptr, &size);
+    Bytes icc(size);
+    cmsSaveProfileToMem(profile, icc.data(), &size);
+    cmsCloseProfile(profile);
+    uLongf packed = compressBound(size);
+    Bytes chunk = {'i', 'C', 'C', 'P', 'p', 0, 0};
+    chunk.resize(7 + packed);
+    compress(chunk.data() + 7, &packed, icc.data(), size);
+    chunk.resize(7 + packed);
+    const auto word = [](Bytes& b, unsigned v) {
+        for (int shift = 24; shift >= 0; shift -= 8)
+            b.push_back(std::uint8_t(v >> shift));
+    };
+    Bytes out(png.begin(), png.begin() + 33);
+    word(out, unsigned(chunk.size() - 4));
+    out.insert(out.end(), chunk.begin(), chunk.end());
+    word(out, unsigned(crc32(0, chunk.data(), uInt(chunk.size()))));
+    out.insert(out.end(), png.begin() + 33, png.end());
+    return out;
+}
+
+int appendTo(GifFileType* gif, const GifByteType* data, int n)
+{
+    auto* out = static_cast<Bytes*>(gif->UserData);
+    out->insert(out->end(), data, data + n);
+    return n;
+}
+
+// Two frames: the first has a clear column and a red one, the second is all blue.
+Bytes twoFrameGif()
+{
+    Bytes out;
+    GifFileType* gif = EGifOpen(&out, appendTo, nullptr);
+    EGifSetGifVersion(gif, true);
+    const GifColorType colours[] = {{0, 0, 0}, {230, 20, 30}, {10, 20, 240}, {0, 0, 0}};
+    ColorMapObject* map = GifMakeMapObject(4, colours);
+    EGifPutScreenDesc(gif, 6, 4, 8, 0, map);
+    for (const int frame : {0, 1}) {
+        const GraphicsControlBlock control{DISPOSE_DO_NOT, false, 10, frame == 0 ? 0 : NO_TRANSPARENT_COLOR};
+        GifByteType packed[4];
+        EGifGCBToExtension(&control, packed);
+        EGifPutExtension(gif, GRAPHICS_EXT_FUNC_CODE, 4, packed);
+        EGifPutImageDesc(gif, 0, 0, 6, 4, frame == 0, nullptr);
+        GifPixelType row[6];
+        for (int x = 0; x < 6; ++x)
+            row[x] = frame ? 2 : x < 3 ? 0 : 1;
+        for (int y = 0; y < 4; ++y)
+            EGifPutLine(gif, row, 6);
+    }
+    GifFreeMapObject(map);
+    EGifCloseFile(gif, nullptr);
+    return out;
+}
+
+bool near(Rgba c, int r, int g, int b, int tolerance = 3)
+{
+    return std::abs(c.r - r) <= tolerance && std::abs(c.g - g) <= tolerance && std::abs(c.b - b) <= tolerance;
+}
+
+Rgba onlyColour(const Bytes& bytes, const char* name)
+{
+    const SharedRgba px = decodePicture(pictureFromBytes(bytes, name));
+    return px->at(px->width() / 2, px->height() / 2);
+}
+
+// 90 x 60 px with a red corner at its top left.
+ArtworkSpec cornered()
+{
+    cv::Mat image(60, 90, CV_8UC3, cv::Scalar(255, 255, 255));
+    image(cv::Rect(0, 0, 20, 10)).setTo(cv::Scalar(0, 0, 255));
+    Bytes png;
+    cv::imencode(".png", image, png);
+    ArtworkSpec spec;
+    spec.picture = pictureFromBytes(png, "cornered.png");
+    return spec;
+}
+
+Framed framed(const ArtworkSpec& spec) { return framePicture(decodePicture(spec.picture), spec); }
+
+} // namespace
+
+class TestArtwork : public QObject {
+    Q_OBJECT
+private slots:
+    void picturesComeInWithTheirSize()
+    {
+        const std::filesystem::path folder = YOKAI_DEMO_PICTURES;
+        for (const char* name : {"umbrella-imp.png", "kettle-badger.jpg"}) {
+            const Picture p = openPicture(folder / name);
+            QCOMPARE(p.info.ppi, 300.0);
+            QCOMPARE(int(p.info.ppiFrom), int(PpiSource::File));
+            const SharedRgba px = decodePicture(p);
+            QCOMPARE(px->width(), p.info.width);
+        }
+        // Every format that is read, through the decoder that other programs use.
+        const cv::Mat dot(31, 47, CV_8UC3, cv::Scalar(10, 120, 240));
+        for (const char* extension : {".png", ".jpg", ".tif", ".webp", ".bmp"}) {
+            Bytes bytes;
+            QVERIFY(cv::imencode(extension, dot, bytes));
+            const Picture p = pictureFromBytes(bytes, std::string("dot") + extension);
+            QCOMPARE(p.info.width, 47);
+            QCOMPARE(p.info.height, 31);
+            const Rgba c = decodePicture(p)->at(20, 15);
+            QVERIFY2(std::abs(c.r - 240) < 6 && std::abs(c.b - 10) < 6 && c.a == 255, extension);
+        }
+    }
+
+    // EXIF 2.3, tag 0x0112: 6 is a picture to be turned a quarter clockwise; 0x011A and 0x0128
+    // give its resolution.
+    void photosComeUpright()
+    {
+        cv::Mat half(40, 60, CV_8UC3, cv::Scalar(255, 255, 255));
+        half(cv::Rect(0, 0, 30, 40)).setTo(cv::Scalar(0, 0, 255)); // the left half is red
+        Bytes jpeg;
+        cv::imencode(".jpg", half, jpeg, {cv::IMWRITE_JPEG_QUALITY, 98});
+        const auto word = [](Bytes& b, unsigned v, int n) {
+            for (int i = 0; i < n; ++i)
+                b.push_back(std::uint8_t(v >> (8 * i)));
+        };
+        Bytes tiff = {'I', 'I', 42, 0, 8, 0, 0, 0};
+        word(tiff, 3, 2);
+        for (const auto& [tag, type, value] : {std::tuple(0x112u, 3u, 6u), {0x11Au, 5u, 50u}, {0x128u, 3u, 2u}}) {
+            word(tiff, tag, 2);
+            word(tiff, type, 2);
+            word(tiff, 1, 4);
+            word(tiff, value, 4);
+        }
+        word(tiff, 0, 4);
+        word(tiff, 240, 4);
+        word(tiff, 1, 4);
+        Bytes photo(jpeg.begin(), jpeg.begin() + 2);
+        photo.insert(photo.end(), {0xff, 0xe1, 0, std::uint8_t(tiff.size() + 8), 'E', 'x', 'i', 'f', 0, 0});
+        photo.insert(photo.end(), tiff.begin(), tiff.end());
+        // Without the JFIF header, whose own resolution would count first.
+        photo.insert(photo.end(), jpeg.begin() + 20, jpeg.end());
+        const Picture p = pictureFromBytes(photo, "photo.jpg");
+        QCOMPARE(p.info.width, 40);
+        QCOMPARE(p.info.height, 60);
+        QCOMPARE(p.info.ppi, 240.0);
+        const SharedRgba px = decodePicture(p);
+        QCOMPARE(px->width(), 40);
+        QVERIFY(px->at(20, 10).g < 60 && px->at(20, 50).g > 200); // red is on top now
+    }
+
+    void inksBecomeColours()
+    {
+        // Without a profile, by common practice: light is what neither ink nor black takes.
+        QVERIFY(near(onlyColour(cmykJpeg({0, 255, 255, 0}), "red.jpg"), 255, 0, 0));
+        QVERIFY(near(onlyColour(cmykJpeg({255, 0, 0, 128}), "cyan.jpg"), 0, 127, 127));
+        QVERIFY(near(onlyColour(cmykJpeg({0, 0, 0, 0}), "paper.jpg"), 255, 255, 255));
+    }
+
+    // IEC 61966-2-1: linear light v is the sRGB value 1.055 v^(1/2.4) - 0.055. A profile with
+    // sRGB's primaries and a gamma of one therefore turns 55 into 128.
+    void profilesAreFollowed()
+    {
+        const cmsCIExyY white{0.3127, 0.3290, 1};
+        const cmsCIExyYTRIPLE primaries{{0.64, 0.33, 1}, {0.30, 0.60, 1}, {0.15, 0.06, 1}};
+        cmsToneCurve* straight = cmsBuildGamma(nullptr, 1.0);
+        cmsToneCurve* curves[] = {straight, straight, straight};
+        const auto profile = [&] { return cmsCreateRGBProfile(&white, &primaries, curves); };
+        const double v = 55 / 255.0;
+        const int expected = int(std::lround(255 * (1.055 * std::pow(v, 1 / 2.4) - 0.055)));
+        QCOMPARE(expected, 128);
+        Bytes png;
+        cv::imencode(".png", cv::Mat(20, 20, CV_8UC3, cv::Scalar(55, 55, 55)), png);
+        QVERIFY(near(onlyColour(png, "plain.png"), 55, 55, 55, 0));
+        QVERIFY(near(onlyColour(withProfile(png, profile()), "linear.png"), expected, expected, expected, 1));
+        // With 16 bits the dark tones that 8 linear bits would have lost come out apart.
+        cv::Mat deep(20, 20, CV_16UC4, cv::Scalar(300, 300, 300, 32896));
+        cv::imencode(".png", deep, png);
+        const Rgba dark = onlyColour(withProfile(png, profile()), "deep.png");
+        const int level = int(std::lround(255 * (1.055 * std::pow(300 / 65535.0, 1 / 2.4) - 0.055)));
+        QVERIFY2(near(dark, level, level, level, 1), qPrintable(QString::number(dark.r)));
+        QCOMPARE(int(dark.a), 128);
+        cmsFreeToneCurve(straight);
+        // A profile for grey in a coloured picture does not go with it.
+        cmsToneCurve* two = cmsBuildGamma(nullptr, 2.0);
+        cv::imencode(".png", cv::Mat(20, 20, CV_8UC3, cv::Scalar(9, 99, 199)), png);
+        QVERIFY(near(onlyColour(withProfile(png, cmsCreateGrayProfile(&white, two)), "wrong.png"), 199, 99, 9, 0));
+        cmsFreeToneCurve(two);
+    }
+
+    void framesAndPagesAreChosen()
+    {
+        const Picture gif = pictureFromBytes(twoFrameGif(), "two.gif");
+        const SharedRgba first = decodePicture(gif);
+        QCOMPARE(first->width(), 6);
+        for (int y = 0; y < 4; ++y) {
+            QCOMPARE(int(first->at(1, y).a), 0);
+            QVERIFY(near(first->at(4, y), 230, 20, 30, 0) && first->at(4, y).a == 255);
+        }
+        const std::string file = (std::filesystem::temp_directory_path() / "yokai-pages.tif").string();
+        cv::imwritemulti(file, std::vector{cv::Mat(30, 40, CV_8UC3, cv::Scalar(0, 0, 200)), cv::Mat(50, 20, CV_8UC3, cv::Scalar(0, 200, 0))});
+        const Picture one = openPicture(file);
+        std::filesystem::remove(file);
+        QCOMPARE(one.info.pages, 2);
+        QCOMPARE(one.info.width, 40);
+        const Picture two = pageOf(one, 1);
+        QCOMPARE(two.info.width, 20);
+        QCOMPARE(two.info.height, 50);
+        QVERIFY(two.digest != one.digest);
+        QVERIFY(near(decodePicture(two)->at(5, 5), 0, 200, 0));
+        QVERIFY(near(decodePicture(one)->at(5, 5), 200, 0, 0));
+        QVERIFY_EXCEPTION_THROWN(pageOf(one, 2), Error);
+    }
+
+    // Turning and mirroring move pixels and make none anew, and four quarters are none.
+    void turnsAreExact()
+    {
+        ArtworkSpec a = cornered();
+        a.setWidth(Length::mm(30));
+        const auto corner = [&](int x, int y) { return framed(a).pixels->at(x, y).g == 0; };
+        QVERIFY(corner(0, 0) && corner(19, 9) && !corner(20, 0));
+        a.turnRight();
+        QCOMPARE(framed(a).pixels->width(), 60);
+        QVERIFY(corner(59, 0) && corner(50, 19) && !corner(49, 0));
+        QCOMPARE(a.height(), 30.0);
+        QCOMPARE(a.side, Length::mm(30)); // as typed, though it is the height now
+        a.mirrorAcross();
+        QVERIFY(corner(0, 0) && corner(9, 19) && !corner(10, 0));
+        a.turnRight();
+        QVERIFY(corner(89, 0) && corner(70, 9) && !corner(69, 0));
+        a.mirrorAcross();
+        QVERIFY(corner(0, 0) && corner(19, 9));
+        QCOMPARE(a.quarters, 0);
+        // Source places go along.
+        a.turnRight();
+        const Point seen = a.sourceToMm()({20, 10});
+        QVERIFY(distance(seen, {50 / 3.0, 20 / 3.0}) < 1e-9);
+    }
+
+    void cropsKeepTheScale()
+    {
+        ArtworkSpec a = cornered();
+        a.setWidth(Length::mm(45)); // 2 px a mm
+        a.cropTo({5, 5, 25, 20});
+        QCOMPARE(a.pxPerMm(), 2.0);
+        QCOMPARE(a.width(), 20.0);
+        QCOMPARE(framed(a).pixels->width(), 40);
+        QVERIFY(framed(a).pixels->at(9, 0).g == 255);
+        a.turnRight();
+        QCOMPARE(a.width(), 15.0);
+        QCOMPARE(a.pxPerMm(), 2.0);
+        a.turnLeft();
+        // A typed width is that of what is seen.
+        a.setWidth(Length::mm(10));
+        QCOMPARE(a.width(), 10.0);
+        QCOMPARE(a.pxPerMm(), 4.0);
+        a.cropTo({-100, -100, 100, 100});
+        QVERIFY(!a.crop);
+        QCOMPARE(a.pxPerMm(), 4.0);
+        QCOMPARE(a.width(), 22.5);
+        // Sides apart from each other.
+        a.setHeight(Length::mm(30), false);
+        QCOMPARE(a.width(), 22.5);
+        QCOMPARE(a.height(), 30.0);
+        QCOMPARE(framed(a).pixels->height(), 120);
+        a.turnRight();
+        QCOMPARE(a.width(), 30.0);
+        QCOMPARE(a.height(), 22.5);
+        a.setWidth(Length::mm(15)); // the ratio they have now is kept
+        QCOMPARE(a.height(), 11.25);
+    }
+
+    // A box drawn 3.7 degrees askew, straightened: its cut line runs level and its size is right.
+    void straightens()
+    {
+        const double askew = 3.7 * M_PI / 180, c = std::cos(askew), s = std::sin(askew);
+        const Gray8 box = drawn(500, 400, [&](double x, double y) {
+            const double u = (x - 250) * c - (y - 200) * s, v = (x - 250) * s + (y - 200) * c;
+            return std::abs(u) < 150 && std::abs(v) < 100;
+        });
+        Rgba8 px(500, 400);
+        for (std::size_t i = 0; i < px.size(); ++i) {
+            const auto v = std::uint8_t(255 - box.all()[i]);
+            px.all()[i] = {v, v, v, 255};
+        }
+        Job job;
+        Piece piece;
+        piece.artwork.picture = pictureFromBytes(encodePng(px), "askew.png");
+        piece.artwork.straightenTo(3.7);
+        piece.cutLines.lines = {{LineKind::Through, Length()}};
+        job.pieces.push_back(piece);
+        StepCache cache;
+        const Derived d = derive(job, cache);
+        QVERIFY(!d.pieces[0].problem);
+        QCOMPARE(int(d.pieces[0].coverage->rule), int(KeepRule::Paper)); // the paper round it, not the corners beyond the picture
+        QCOMPARE(d.pieces[0].lines[0].paths->size(), std::size_t(1));
+        const Rect found = bounds(*d.pieces[0].lines[0].paths);
+        QVERIFY2(std::abs(found.width() - 300 / pxPerMm300) < 0.03, qPrintable(QString::number(found.width() - 300 / pxPerMm300)));
+        QVERIFY2(std::abs(found.height() - 200 / pxPerMm300) < 0.03, qPrintable(QString::number(found.height() - 200 / pxPerMm300)));
+        QVERIFY(std::abs(d.pieces[0].pxPerMm - pxPerMm300) < 1e-9);
+    }
+
+    void badPicturesGiveOneClearLine()
+    {
+        Bytes good;
+        cv::imencode(".png", cv::Mat(50, 50, CV_8UC3, cv::Scalar(1, 2, 3)), good);
+        const auto refused = [](Bytes bytes, const char* part) {
+            try {
+                decodePicture(pictureFromBytes(std::move(bytes), "a.png"));
+            } catch (const Error& e) {
+                const std::string line = e.what();
+                return e.kind() == ErrorKind::Input && line.find("a.png") != std::string::npos && line.find(part) != std::string::npos &&
+                       line.find('\n') == std::string::npos;
+            }
+            return false;
+        };
+        QVERIFY(refused({}, "empty"));
+        QVERIFY(refused({'h', 'e', 'l', 'l', 'o'}, "not a PNG"));
+        QVERIFY(refused(Bytes(good.begin(), good.begin() + 20), "cut short"));
+        QVERIFY(refused(Bytes(good.begin(), good.end() - 30), "cut short"));
+        Bytes huge = good;
+        huge[16] = 0x7f; // a width of two thousand million
+        QVERIFY(refused(huge, "10000"));
+        for (const char* extension : {".jpg", ".tif", ".webp", ".bmp"}) {
+            Bytes whole;
+            cv::imencode(extension, cv::Mat(50, 50, CV_8UC3, cv::Scalar(1, 2, 3)), whole);
+            for (const std::size_t n : {std::size_t(3), std::size_t(9), std::size_t(30), whole.size() / 3})
+                try {
+                    decodePicture(pictureFromBytes(Bytes(whole.begin(), whole.begin() + std::ptrdiff_t(std::min(n, whole.size()))), "cut"));
+                } catch (const Error&) {
+                    // refused with a line is what is wanted; anything else would have ended the test
+                }
+        }
+    }
+
+};
+
+QTEST_GUILESS_MAIN(TestArtwork)
+#include "test_artwork.moc"
