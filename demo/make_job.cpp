@@ -29,8 +29,9 @@ int main(int argc, char** argv)
         // 48 mm wide stickers: two rows of the sheet for the favourite, one each for the rest.
         Piece& imp = add("Umbrella imp", "umbrella-imp.png", 4);
         imp.artwork.setHeight(Length::mm(62));
-        imp.cutLines.smallestNotch = 4; // the crook keeps no sliver of a hole
     imp.cutLines.lines = {{LineKind::Through, Length::mm(2)}, {LineKind::Kiss, Length::um(500)}};
+        for (LineSpec& line : imp.cutLines.lines)
+            line.smallestNotch = 4; // the crook keeps no sliver of a hole
         Piece& badger = add("Kettle badger", "kettle-badger.jpg", 3);
         badger.artwork.setWidth(Length::mm(50));
         badger.keep.level = 14; // past the soft shadow

@@ -113,7 +113,7 @@ private slots:
         QCOMPARE(studio().currentResult()->lines[0].nodes, nodes);
 
         enter(Station::CutLines);
-        type("offset-through", "1+0.25mm");
+        type("line-offset", "1+0.25mm");
         QCOMPARE(studio().currentResult()->lines[0].offset, Length::mm(1.25));
 
         enter(Station::Sheet);
@@ -194,7 +194,7 @@ private slots:
         QTest::mouseClick(openings, Qt::LeftButton, {}, QPoint(openings->width() - 8, 10));
         ++steps;
         enter(Station::CutLines);
-        QTest::mouseClick(find<QAbstractButton>("has-kiss"), Qt::LeftButton, {}, QPoint(8, 8));
+        QTest::mouseClick(find<QAbstractButton>("line-add"), Qt::LeftButton);
         ++steps;
         enter(Station::Sheet);
         type("sheet-gap", "5");
@@ -220,10 +220,10 @@ private slots:
         auto* list = find<SideList>("side-list");
         QVERIFY(list->model()->rowCount() > 15);
         list->setCurrentIndex(list->model()->index(3, 0));
-        QCOMPARE(studio().selectedPart(), 2);
+        QCOMPARE(studio().selectedParts(), std::vector{2});
         const Rect box = studio().currentResult()->parts->all[5].box;
         QTest::mouseClick(&window_->bench(), Qt::LeftButton, {}, window_->bench().view().toScreen(QPointF(box.centre().x, box.centre().y)).toPoint());
-        QCOMPARE(studio().selectedPart(), 5);
+        QCOMPARE(studio().selectedParts(), std::vector{5});
         QCOMPARE(list->currentIndex().row(), 6);
         // A crumb kept by hand, and dropped again.
         const int kept = studio().currentResult()->parts->keptParts;
@@ -248,9 +248,9 @@ private slots:
             QCOMPARE(writeProject(studio().job()), before);
         }
         enter(Station::CutLines);
-        type("offset-through", "two bananas");
+        type("line-offset", "two bananas");
         QCOMPARE(writeProject(studio().job()), before);
-        QVERIFY(find<QLineEdit>("offset-through")->property("bad").toBool());
+        QVERIFY(find<QLineEdit>("line-offset")->property("bad").toBool());
         enter(Station::Keep);
         type("keep-smallest", "900000");
         QVERIFY(studio().currentResult()->problem);
@@ -309,7 +309,7 @@ private slots:
     {
         drop({pictures_ + "river-imp.png"});
         enter(Station::CutLines);
-        auto* field = find<NumberField>("offset-through");
+        auto* field = find<NumberField>("line-offset");
         const auto offset = [&] { return studio().job().pieces[0].cutLines.lines[0].offset; };
         QTest::mouseClick(field, Qt::LeftButton);
         QTest::keyClick(field, Qt::Key_Up);
@@ -319,7 +319,7 @@ private slots:
         QWheelEvent wheel(QPointF(9, 9), field->mapToGlobal(QPointF(9, 9)), {}, QPoint(0, -120), Qt::NoButton, Qt::NoModifier, Qt::NoScrollPhase, false);
         QApplication::sendEvent(field, &wheel);
         QCOMPARE(offset(), Length::um(2000));
-        auto* slider = find<BeadSlider>("slider-through");
+        auto* slider = find<BeadSlider>("line-slider");
         QTest::mouseClick(slider, Qt::LeftButton, {}, QPoint(slider->width() - 2, 12));
         QCOMPARE(offset(), Length::mm(10));
         ScrubLabel* label = nullptr;

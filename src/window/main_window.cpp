@@ -207,7 +207,7 @@ void MainWindow::showKeys()
 void MainWindow::choosePictures()
 {
     const QStringList files = QFileDialog::getOpenFileNames(this, tr("Add pictures"), QSettings().value("pictures").toString(),
-                                                            tr("Pictures (*.png *.jpg *.jpeg *.tif *.tiff *.webp *.bmp);;All files (*)"));
+                                                            tr("Pictures (*.png *.jpg *.jpeg *.tif *.tiff *.webp *.bmp *.gif);;All files (*)"));
     if (files.isEmpty())
         return;
     QSettings().setValue("pictures", QFileInfo(files.first()).absolutePath());

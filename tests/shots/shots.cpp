@@ -73,7 +73,7 @@ int main(int argc, char** argv)
         studio.setPiece(v.piece);
         studio.setStation(v.station);
         if (v.station == Station::Keep && studio.currentResult() && studio.currentResult()->parts && studio.currentResult()->parts->all.size() > 1)
-            studio.selectPart(1);
+            studio.selectParts({1});
         settle(studio);
         shot(v.name);
     }

@@ -1,6 +1,7 @@
 #include "bench/bench.h"
 
 #include "device/test_cut.h"
+#include "studio/piece_edits.h"
 #include "theme/theme.h"
 
 #include <QDragEnterEvent>
@@ -23,6 +24,11 @@ Bench::Bench(Studio& studio, QWidget* parent) : QWidget(parent), studio_(studio)
     setAcceptDrops(true);
     setAccessibleName(tr("Bench"));
     tools_.push_back(std::make_unique<PanTool>(studio));
+    tools_.push_back(std::make_unique<GuideTool>(studio));
+    tools_.push_back(std::make_unique<FrameTool>(studio));
+    tools_.push_back(std::make_unique<InsideTool>(studio));
+    tools_.push_back(std::make_unique<BrushTool>(studio));
+    tools_.push_back(std::make_unique<SelectTool>(studio));
     tools_.push_back(std::make_unique<OffsetTool>(studio));
     for (const auto signal : {&Studio::jobChanged, &Studio::shownChanged, &Studio::viewChanged, &Studio::testCutChanged})
         connect(&studio, signal, this, &Bench::refresh);
@@ -115,6 +121,13 @@ void Bench::paintEvent(QPaintEvent*)
             painter.drawImage(at, drawn_);
         else
             painter.drawImage(QRectF(at, QSizeF(drawn_.size()) / drawn_.devicePixelRatio() * k), drawn_);
+        painter.setClipRect(area());
+        if (scene() == &piece_ && studio_.currentResult())
+            for (const auto& tool : tools_) {
+                painter.save();
+                tool->paint(painter, view_, pointer_);
+                painter.restore();
+            }
         painter.setClipping(false);
     }
     paintRulers(painter);
@@ -137,7 +150,7 @@ void Bench::paintEmpty(QPainter& painter)
     painter.setPen(c.inkSoft);
     painter.setFont(theme::font(13));
     painter.drawText(QRectF(room.left(), room.center().y() + 26, room.width(), 44), Qt::AlignHCenter | Qt::AlignTop,
-                     tr("Drop it here, paste it, or click to choose a file\nPNG, JPEG, TIFF, WebP or BMP"));
+                     tr("Drop it here, paste it, or click to choose a file\nPNG, JPEG, TIFF, WebP, BMP or GIF"));
 }
 
 void Bench::paintRulers(QPainter& painter)
@@ -277,6 +290,14 @@ void Bench::keyPressEvent(QKeyEvent* event)
         setCursor(Qt::OpenHandCursor);
     } else if (event->key() == Qt::Key_F) {
         fit();
+    } else if ((event->key() == Qt::Key_B || event->key() == Qt::Key_K) && event->modifiers() == Qt::NoModifier) {
+        studio_.setPeek(event->key() == Qt::Key_B ? Peek::Bare : Peek::KeptAlone);
+    } else if (event->key() == Qt::Key_Escape && studio_.hand().hold != Hold::Nothing) {
+        studio_.hold(studio_.hand().hold);
+    } else if (event->key() == Qt::Key_Escape) {
+        studio_.selectParts({});
+    } else if ((event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter) && studio_.station() == Station::Keep) {
+        edits::toggleParts(studio_, studio_.selectedParts());
     } else if (event->key() == Qt::Key_Plus || event->key() == Qt::Key_Equal) {
         zoom(1.25);
     } else if (event->key() == Qt::Key_Minus) {
@@ -292,6 +313,8 @@ void Bench::keyReleaseEvent(QKeyEvent* event)
         space_ = false;
         setCursor(Qt::ArrowCursor);
     }
+    if ((event->key() == Qt::Key_B || event->key() == Qt::Key_K) && !event->isAutoRepeat())
+        studio_.setPeek(Peek::Nothing);
     QWidget::keyReleaseEvent(event);
 }
 

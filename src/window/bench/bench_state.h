@@ -10,13 +10,15 @@ struct BenchState {
     std::shared_ptr<const TestCutResult> testCut;
     Station station = Station::CutLines;
     int piece = -1; // -1: none, or its result is not there yet
-    int selectedPart = -1;
+    std::vector<int> selectedParts;
+    std::optional<Touch> selectedTouch;
+    std::vector<std::vector<Point>> inside; // the outlines of Keep, mm
+    int line = 0;
+    Peek peek = Peek::Nothing;
+    Hold hold = Hold::Nothing;
     Unit unit = Unit::Mm;
 
-    static BenchState of(const Studio& studio)
-    {
-        return {studio.sharedShown(), studio.testCut(), studio.station(), studio.currentResult() ? studio.piece() : -1, studio.selectedPart(), studio.unit()};
-    }
+    static BenchState of(const Studio& studio);
     const PieceResult* result() const { return piece < 0 ? nullptr : &shown->derived.pieces[std::size_t(piece)]; }
     const PiecePicture* picture() const { return piece < 0 ? nullptr : &shown->pictures[std::size_t(piece)]; }
 };

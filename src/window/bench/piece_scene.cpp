@@ -16,9 +16,13 @@ void paintParts(QPainter& painter, const BenchState& state, const View& view)
     // Dropped crumbs are ringed at any zoom, so that none has to be hunted for.
     const auto& c = theme::colours();
     int drawn = 0;
+    std::vector<unsigned char> chosen(r->parts->all.size(), 0);
+    for (const int i : state.selectedParts)
+        if (i >= 0 && i < int(chosen.size()))
+            chosen[std::size_t(i)] = 1;
     for (std::size_t i = 0; i < r->parts->all.size() && drawn < 6000; ++i) {
         const Part& part = r->parts->all[i];
-        const bool selected = int(i) == state.selectedPart;
+        const bool selected = chosen[i];
         if (part.kept && !selected)
             continue;
         ++drawn;
@@ -54,16 +58,13 @@ void paintNodes(QPainter& painter, const BenchState& state, const View& view)
 void paintDimension(QPainter& painter, const BenchState& state, const View& view)
 {
     const PieceResult* r = state.result();
-    const CutLine* through = nullptr;
-    for (const CutLine& l : r->lines)
-        if (l.kind == LineKind::Through && !l.paths->empty())
-            through = &l;
-    if (!through || std::abs(through->offset.mm()) < 1e-9)
+    const CutLine* line = state.line >= 0 && state.line < int(r->lines.size()) ? &r->lines[std::size_t(state.line)] : nullptr;
+    if (!line || line->paths->empty() || std::abs(line->offset.mm()) < 1e-9)
         return;
     // Where the line lies farthest to the right and slightly down, clear of most pictures' heads.
     double best = -1e18;
     Point at, normal;
-    for (const Path& path : *through->paths)
+    for (const Path& path : *line->paths)
         path.each([&](Point from, const Segment& s) {
             for (int k = 0; k < 8; ++k) {
                 const Point p = pointOn(from, s, k / 8.0);
@@ -75,8 +76,60 @@ void paintDimension(QPainter& painter, const BenchState& state, const View& view
                 }
             }
         });
-    const Point foot = at - normal * through->offset.mm();
-    paint::dimension(painter, view.toScreen(q(foot)), view.toScreen(q(at)), QString::fromStdString(formatLength(through->offset, state.unit)));
+    const Point foot = at - normal * line->offset.mm();
+    paint::dimension(painter, view.toScreen(q(foot)), view.toScreen(q(at)), QString::fromStdString(formatLength(line->offset, state.unit)));
+}
+
+void paintInside(QPainter& painter, const BenchState& state, const View& view)
+{
+    for (const auto& outline : state.inside) {
+        QPolygonF shape;
+        for (const Point p : outline)
+            shape << view.toScreen(q(p));
+        painter.setBrush(Qt::NoBrush);
+        painter.setPen(QPen(QColor(255, 255, 255, 200), 3));
+        painter.drawPolygon(shape);
+        painter.setPen(QPen(theme::colours().link, 1.4, Qt::DashLine));
+        painter.drawPolygon(shape);
+    }
+}
+
+void paintTouch(QPainter& painter, const Touch& touch, const View& view)
+{
+    const auto& c = theme::colours();
+    QPainterPath way(view.toScreen(q(touch.points.front())));
+    for (const Point p : touch.points)
+        way.lineTo(view.toScreen(q(p)) + QPointF(0.01, 0));
+    QColor colour = touch.kind == Touch::Kind::BringBack ? c.fine : c.accent;
+    colour.setAlpha(120);
+    const double across = touch.kind == Touch::Kind::RubOutLike ? 12 : std::max(4.0, 2 * touch.radius * view.scale);
+    painter.setBrush(Qt::NoBrush);
+    painter.setPen(QPen(colour, across, Qt::SolidLine, touch.square ? Qt::SquareCap : Qt::RoundCap, touch.square ? Qt::MiterJoin : Qt::RoundJoin));
+    painter.drawPath(way);
+}
+
+void paintWork(QPainter& painter, const BenchState& state, const View& view)
+{
+    const Station station = state.station;
+    if (station == Station::Keep || station == Station::Artwork)
+        paintParts(painter, state, view);
+    const bool faint = station == Station::Artwork || station == Station::Keep;
+    const auto& lines = state.result()->lines;
+    for (std::size_t i = 0; i < lines.size() && state.hold != Hold::Frame; ++i) {
+        painter.setOpacity(faint ? 0.55 : 1);
+        const bool chosen = station == Station::CutLines && int(i) == state.line && lines.size() > 1;
+        paint::line(painter, *lines[i].paths, lines[i].kind, view.transform(), chosen ? 3 : 2);
+        painter.setOpacity(1);
+    }
+    if (station == Station::Keep) {
+        paintInside(painter, state, view);
+        if (state.selectedTouch)
+            paintTouch(painter, *state.selectedTouch, view);
+    }
+    if (station == Station::TouchUp)
+        paintNodes(painter, state, view);
+    if (station == Station::CutLines)
+        paintDimension(painter, state, view);
 }
 
 } // namespace
@@ -113,22 +166,21 @@ void PieceScene::paint(QPainter& painter, const BenchState& state, const View& v
     }
     painter.restore();
 
-    if (picture->working)
-        paint::picture(painter, *picture->working, {r->width, r->height}, view.transform());
-    // Between the edge and an outer line lies bare paper that stays on the sticker.
-    const Station station = state.station;
-    if (station == Station::Keep || station == Station::Artwork)
-        paintParts(painter, state, view);
-    const bool faint = station == Station::Artwork || station == Station::Keep;
-    for (const CutLine& line : r->lines) {
-        painter.setOpacity(faint ? 0.55 : 1);
-        paint::line(painter, *line.paths, line.kind, view.transform());
-        painter.setOpacity(1);
+    if (state.peek == Peek::Bare && r->pixels) {
+        // The pixels as they are; made small here, for this is not looked at for long.
+        const QImage bare(reinterpret_cast<const uchar*>(r->pixels->all().data()), r->pixels->width(), r->pixels->height(), r->pixels->width() * 4,
+                          QImage::Format_RGBA8888);
+        const QSize size = (ground.size() * painter.device()->devicePixelRatioF()).toSize();
+        painter.setRenderHint(QPainter::SmoothPixmapTransform);
+        painter.drawImage(ground, size.width() < bare.width() ? bare.scaled(size, Qt::IgnoreAspectRatio, Qt::SmoothTransformation) : bare);
+    } else if (state.peek == Peek::KeptAlone && picture->printed) {
+        painter.fillRect(ground, c.card);
+        paint::picture(painter, *picture->printed, {r->width, r->height}, view.transform());
+    } else {
+        if (picture->working)
+            paint::picture(painter, *picture->working, {r->width, r->height}, view.transform());
+        paintWork(painter, state, view);
     }
-    if (station == Station::TouchUp)
-        paintNodes(painter, state, view);
-    if (station == Station::CutLines)
-        paintDimension(painter, state, view);
 
     // The picture's width, below it.
     painter.setPen(QPen(c.inkSoft, 1));
@@ -139,22 +191,6 @@ void PieceScene::paint(QPainter& painter, const BenchState& state, const View& v
     painter.setFont(theme::font(12));
     painter.drawText(QRectF(ground.left(), y + 3, ground.width(), 18), Qt::AlignHCenter | Qt::AlignTop | Qt::TextDontClip,
                      QString::fromStdString(formatMm(r->width, state.unit)));
-}
-
-void PieceScene::press(QPointF mm, const View& view, const BenchState& state, Studio& studio) const
-{
-    const PieceResult* r = state.result();
-    if (!r || !r->parts || state.station != Station::Keep)
-        return;
-    // The smallest thing under the cursor, with a little reach for crumbs.
-    const double reach = 6 / view.scale;
-    int best = -1;
-    for (std::size_t i = 0; i < r->parts->all.size(); ++i) {
-        const Part& part = r->parts->all[i];
-        if (part.box.grown(reach).contains({mm.x(), mm.y()}) && (best < 0 || part.area < r->parts->all[std::size_t(best)].area))
-            best = int(i);
-    }
-    studio.selectPart(best);
 }
 
 } // namespace yokai

@@ -22,7 +22,6 @@ class PieceScene : public Scene {
 public:
     QRectF extent(const BenchState& state) const override;
     void paint(QPainter& painter, const BenchState& state, const View& view, const QRectF& clip) const override;
-    void press(QPointF mm, const View& view, const BenchState& state, Studio& studio) const override;
 };
 
 class SheetScene : public Scene {

@@ -8,6 +8,7 @@
 #include <QMouseEvent>
 
 #include <optional>
+#include <vector>
 
 class QPainter;
 
@@ -22,6 +23,8 @@ public:
     virtual bool press(QMouseEvent* event, const View& view, bool space) = 0;
     virtual void move(QMouseEvent* event, View& view) = 0;
     virtual void release(QMouseEvent* event) = 0;
+    // What it shows over the scene; `pointer` is null while it is elsewhere.
+    virtual void paint(QPainter&, const View&, QPointF) const {}
 
 protected:
     Studio& studio_;
@@ -40,6 +43,90 @@ private:
     QPointF last_;
 };
 
+// Artwork: a line drawn along what should be level or upright; the picture turns to it.
+class GuideTool : public Tool {
+public:
+    using Tool::Tool;
+    std::optional<Qt::CursorShape> hover(QPointF, const View&, Qt::KeyboardModifiers, bool) override;
+    bool press(QMouseEvent* event, const View& view, bool space) override;
+    void move(QMouseEvent* event, View& view) override;
+    void release(QMouseEvent*) override;
+    void paint(QPainter& painter, const View& view, QPointF pointer) const override;
+
+private:
+    std::optional<QPointF> from_; // mm
+    QPointF to_;
+};
+
+// Artwork: the frame the picture is cropped to, by its corners, sides and middle.
+class FrameTool : public Tool {
+public:
+    using Tool::Tool;
+    std::optional<Qt::CursorShape> hover(QPointF screen, const View& view, Qt::KeyboardModifiers, bool) override;
+    bool press(QMouseEvent* event, const View& view, bool space) override;
+    void move(QMouseEvent* event, View& view) override;
+    void release(QMouseEvent*) override;
+    void paint(QPainter& painter, const View& view, QPointF pointer) const override;
+
+private:
+    struct Grip {
+        int x = 0, y = 0; // -1 the first side, 1 the second, 0 neither
+        bool middle = false;
+    };
+    bool active() const;
+    QRectF frame() const; // mm, in the whole picture
+    std::optional<Grip> gripAt(QPointF screen, const View& view) const;
+    Grip grip_;
+    QRectF start_;
+    QPointF pressed_; // mm
+};
+
+// Keep: boxes and lassos in which the rule works.
+class InsideTool : public Tool {
+public:
+    using Tool::Tool;
+    std::optional<Qt::CursorShape> hover(QPointF, const View&, Qt::KeyboardModifiers, bool) override;
+    bool press(QMouseEvent* event, const View& view, bool space) override;
+    void move(QMouseEvent* event, View& view) override;
+    void release(QMouseEvent*) override;
+    void paint(QPainter& painter, const View& view, QPointF pointer) const override;
+
+private:
+    std::vector<QPointF> outline_; // mm
+};
+
+// Keep: rubbing out and bringing back, an area of like colour, a colour picked.
+class BrushTool : public Tool {
+public:
+    using Tool::Tool;
+    std::optional<Qt::CursorShape> hover(QPointF, const View&, Qt::KeyboardModifiers, bool) override;
+    bool press(QMouseEvent* event, const View& view, bool space) override;
+    void move(QMouseEvent* event, View& view) override;
+    void release(QMouseEvent*) override;
+    void paint(QPainter& painter, const View& view, QPointF pointer) const override;
+
+private:
+    bool brushing() const;
+    std::vector<QPointF> way_; // mm
+};
+
+// Keep, with nothing in hand: touching selects a part, dragging selects what is enclosed.
+class SelectTool : public Tool {
+public:
+    using Tool::Tool;
+    std::optional<Qt::CursorShape> hover(QPointF, const View&, Qt::KeyboardModifiers, bool) override { return std::nullopt; }
+    bool press(QMouseEvent* event, const View& view, bool space) override;
+    void move(QMouseEvent* event, View& view) override;
+    void release(QMouseEvent*) override;
+    void paint(QPainter& painter, const View& view, QPointF pointer) const override;
+
+private:
+    QPointF from_, to_; // mm
+    double scale_ = 1;
+    bool adding_ = false;
+    std::optional<QPointF> pressed_; // on the screen
+};
+
 // At Cut lines: a cut line is dragged to the distance it should have.
 class OffsetTool : public Tool {
 public:
@@ -51,8 +138,10 @@ public:
 
 private:
     int lineAt(QPointF screen, const View& view) const;
+    double offsetAt(QPointF mm) const; // of the line in hand, if it ran through there
     int line_ = -1;
-    double grab_ = 0; // between the pointer and the line when it was taken, mm
+    double grab_ = 0;                          // between the pointer and the line when it was taken, mm
+    std::shared_ptr<const Shown> taken_;       // what was on the bench then
     bool moved_ = false;
 };
 

@@ -1,8 +1,10 @@
 #include "side/side_list.h"
 
 #include "bench/view.h"
+#include "studio/piece_edits.h"
 #include "theme/theme.h"
 
+#include <QKeyEvent>
 #include <QPainter>
 
 namespace yokai {
@@ -23,11 +25,15 @@ Qt::ItemFlags SideModel::flags(const QModelIndex& index) const
     return row.kind == SideRow::Kind::Section ? Qt::NoItemFlags : Qt::ItemIsEnabled | Qt::ItemIsSelectable;
 }
 
-void SideModel::refresh()
+bool SideModel::refresh()
 {
+    std::vector<SideRow> rows = sideRows(studio_);
+    if (rows == rows_)
+        return false;
     beginResetModel();
-    rows_ = sideRows(studio_);
+    rows_ = std::move(rows);
     endResetModel();
+    return true;
 }
 
 bool SideDelegate::hasPicture(const SideRow& row) const
@@ -40,6 +46,8 @@ QSize SideDelegate::sizeHint(const QStyleOptionViewItem& option, const QModelInd
     const SideRow& row = model_.row(index.row());
     if (row.kind == SideRow::Kind::Section)
         return {100, index.row() == 0 ? 34 : 36};
+    if (row.kind == SideRow::Kind::Item && row.title.size() < 20 && row.detail.size() < 28 && hasPicture(row))
+        return {100, 46}; // two short lines; thousands of them are not measured one by one
     // Findings say a whole sentence; it wraps.
     const int textWidth = option.widget ? qobject_cast<const QListView*>(option.widget)->viewport()->width() - (hasPicture(row) ? 66 : 32) : 140;
     const QRect title = QFontMetrics(theme::font(13)).boundingRect(QRect(0, 0, textWidth, 400), Qt::TextWordWrap, row.title);
@@ -141,40 +149,97 @@ SideList::SideList(Studio& studio, QWidget* parent) : QListView(parent), studio_
     };
     for (const auto signal : {&Studio::shownChanged, &Studio::viewChanged, &Studio::testCutChanged})
         connect(&studio, signal, this, refresh);
-    connect(selectionModel(), &QItemSelectionModel::currentChanged, this, [this](const QModelIndex& now) {
-        if (selecting_ || !now.isValid())
-            return;
-        const SideRow row = model_->row(now.row());
-        if (row.id < 0)
-            return;
+    setSelectionMode(QAbstractItemView::ExtendedSelection);
+    connect(selectionModel(), &QItemSelectionModel::selectionChanged, this, [this] {
+        if (!selecting_)
+            chosen();
+    });
+    connect(this, &QListView::activated, this, [this](const QModelIndex&) {
         if (studio_.station() == Station::Keep)
-            studio_.selectPart(row.id);
-        else if (onSheet(studio_.station()))
-            studio_.setPiece(row.id);
+            edits::toggleParts(studio_, studio_.selectedParts());
     });
-    connect(this, &QListView::activated, this, [this](const QModelIndex& index) {
-        if (studio_.station() == Station::Keep && index.isValid())
-            studio_.togglePart(model_->row(index.row()).id);
-    });
-    setToolTip(tr("Double-click or Enter keeps or drops a part by hand"));
+    setToolTip(tr("Double-click or Enter keeps or drops parts by hand; Delete takes a touch back"));
     refresh();
+}
+
+void SideList::chosen()
+{
+    std::vector<int> parts;
+    int touch = -1, id = -1;
+    for (const QModelIndex& index : selectionModel()->selectedIndexes()) {
+        const SideRow& row = model_->row(index.row());
+        if (row.touch >= 0)
+            touch = row.touch;
+        else if (row.id >= 0 && row.kind == SideRow::Kind::Item)
+            parts.push_back(id = row.id);
+    }
+    switch (studio_.station()) {
+    case Station::Keep:
+        if (touch >= 0)
+            studio_.selectTouch(touch);
+        else
+            studio_.selectParts(std::move(parts));
+        break;
+    case Station::CutLines:
+        if (id >= 0)
+            studio_.setLine(id);
+        break;
+    default:
+        if (onSheet(studio_.station()) && id >= 0)
+            studio_.setPiece(id);
+    }
 }
 
 void SideList::select()
 {
+    const Station station = studio_.station();
+    std::vector<int> wanted;
+    if (onSheet(station))
+        wanted = {studio_.piece()};
+    else if (station == Station::CutLines)
+        wanted = {studio_.line()};
+    else if (station == Station::Keep)
+        wanted = studio_.selectedParts();
+    std::sort(wanted.begin(), wanted.end());
+    QItemSelection selection;
+    QModelIndex first;
+    for (int i = 0; i < model_->rowCount(); ++i) {
+        const SideRow& row = model_->row(i);
+        const bool in = row.touch >= 0 ? station == Station::Keep && row.touch == studio_.selectedTouch()
+                                       : row.kind == SideRow::Kind::Item && row.id >= 0 && std::binary_search(wanted.begin(), wanted.end(), row.id);
+        if (!in)
+            continue;
+        const QModelIndex index = model_->index(i);
+        if (!selection.isEmpty() && selection.back().bottom() == i - 1)
+            selection.back() = QItemSelectionRange(selection.back().topLeft(), index);
+        else
+            selection.append(QItemSelectionRange(index));
+        if (!first.isValid())
+            first = index;
+    }
+    if (selection == selectionModel()->selection())
+        return;
     selecting_ = true;
-    const bool sheet = onSheet(studio_.station());
-    const int wanted = sheet ? studio_.piece() : studio_.station() == Station::Keep ? studio_.selectedPart() : -1;
-    QModelIndex found;
-    for (int i = 0; wanted >= 0 && i < model_->rowCount(); ++i)
-        if (model_->row(i).id == wanted && model_->row(i).kind == SideRow::Kind::Item) {
-            found = model_->index(i);
-            break;
-        }
-    setCurrentIndex(found);
-    if (found.isValid())
-        scrollTo(found);
+    selectionModel()->select(selection, QItemSelectionModel::ClearAndSelect);
+    if (first.isValid()) {
+        selectionModel()->setCurrentIndex(first, QItemSelectionModel::NoUpdate);
+        scrollTo(first);
+    }
     selecting_ = false;
+}
+
+void SideList::keyPressEvent(QKeyEvent* event)
+{
+    const int touch = studio_.selectedTouch();
+    if ((event->key() == Qt::Key_Delete || event->key() == Qt::Key_Backspace) && studio_.station() == Station::Keep && touch >= 0) {
+        studio_.editPiece(tr("take a touch back"), [&](Piece& p) {
+            if (touch < int(p.keep.touches.size()))
+                p.keep.touches.erase(p.keep.touches.begin() + touch);
+        });
+        studio_.selectTouch(-1);
+        return;
+    }
+    QListView::keyPressEvent(event);
 }
 
 void SideList::resizeEvent(QResizeEvent* event)

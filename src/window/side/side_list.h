@@ -19,7 +19,7 @@ public:
     QVariant data(const QModelIndex& index, int role) const override;
     Qt::ItemFlags flags(const QModelIndex& index) const override;
     const SideRow& row(int i) const { return rows_[std::size_t(i)]; }
-    void refresh();
+    bool refresh(); // whether anything is different now
 
 private:
     Studio& studio_;
@@ -47,9 +47,11 @@ public:
 protected:
     void paintEvent(QPaintEvent* event) override;
     void resizeEvent(QResizeEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
 
 private:
     void select();
+    void chosen();
     Studio& studio_;
     SideModel* model_;
     bool selecting_ = false;

@@ -12,11 +12,38 @@ using Kind = SideRow::Kind;
 SideRow section(const QString& text) { return {Kind::Section, text, {}, false, -1, Rect::nothing(), false}; }
 SideRow figure(const QString& title, const QString& detail) { return {Kind::Item, title, detail, false, -1, Rect::nothing(), false}; }
 
+void touches(const Studio& studio, const PieceResult& r, std::vector<SideRow>& rows)
+{
+    const auto& list = studio.currentPiece()->keep.touches;
+    if (list.empty())
+        return;
+    rows.push_back(section(Studio::tr("By hand")));
+    const double mmPerPx = std::sqrt(std::abs(r.sourceToMm.det()));
+    for (std::size_t i = 0; i < list.size(); ++i) {
+        const Touch& t = list[i];
+        const QString what = t.kind == Touch::Kind::RubOut       ? Studio::tr("Rubbed out")
+                             : t.kind == Touch::Kind::BringBack ? Studio::tr("Brought back")
+                                                                : Studio::tr("Area rubbed out");
+        const QString how = t.kind == Touch::Kind::RubOutLike
+                                ? Studio::tr("of like colour, \u00b1%1").arg(t.tolerance, 0, 'f', 0)
+                                : Studio::tr("%1 tip, %2").arg(t.square ? Studio::tr("square") : Studio::tr("round"), lengthText(2 * t.radius * mmPerPx, studio.unit()));
+        Rect box = Rect::nothing();
+        for (const Point p : t.points)
+            box.add(r.sourceToMm(p));
+        SideRow row = figure(what, how);
+        row.crop = box.grown(std::max(1.0, t.radius * mmPerPx));
+        row.touch = int(i);
+        rows.push_back(row);
+    }
+}
+
 void parts(const Studio& studio, std::vector<SideRow>& rows)
 {
     const PieceResult* r = studio.currentResult();
     if (!r || !r->parts)
         return;
+    if (studio.station() == Station::Keep)
+        touches(studio, *r, rows);
     rows.push_back(section(Studio::tr("Parts and openings")));
     int part = 0, opening = 0;
     for (std::size_t i = 0; i < r->parts->all.size(); ++i) {
@@ -55,11 +82,14 @@ void lines(const Studio& studio, std::vector<SideRow>& rows)
     if (!r)
         return;
     rows.push_back(section(Studio::tr("Cut lines")));
-    for (const CutLine& l : r->lines) {
+    for (std::size_t i = 0; i < r->lines.size(); ++i) {
+        const CutLine& l = r->lines[i];
         QString kind = QString::fromLatin1(name(l.kind));
         kind[0] = kind[0].toUpper();
-        rows.push_back(figure(kind + QStringLiteral(" at ") + QString::fromStdString(formatLength(l.offset, studio.unit())),
-                              Studio::tr("%1 closed \u00b7 %2 nodes \u00b7 %3").arg(l.paths->size()).arg(l.nodes).arg(lengthText(l.length, studio.unit()))));
+        SideRow row = figure(kind + QStringLiteral(" at ") + QString::fromStdString(formatLength(l.offset, studio.unit())),
+                             Studio::tr("%1 closed \u00b7 %2 nodes \u00b7 %3").arg(l.paths->size()).arg(l.nodes).arg(lengthText(l.length, studio.unit())));
+        row.id = int(i);
+        rows.push_back(row);
     }
 }
 

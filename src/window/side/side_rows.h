@@ -14,9 +14,11 @@ struct SideRow {
     Kind kind = Kind::Item;
     QString title, detail;
     bool faded = false;
-    int id = -1;                 // an item's part, placement's piece or mark
+    int id = -1;                 // an item's part, line, placement's piece or mark
     Rect crop = Rect::nothing(); // of the current piece's picture, mm, for the small picture
     bool ring = false;           // drawn as an opening
+    int touch = -1;              // an item's touch by hand
+    bool operator==(const SideRow&) const = default;
 };
 
 std::vector<SideRow> sideRows(const Studio& studio);

@@ -8,6 +8,7 @@
 #include <QThread>
 
 #include <cstring>
+#include <map>
 
 namespace yokai {
 
@@ -39,7 +40,10 @@ QString title(Station station)
 Studio::Studio(QObject* parent) : QObject(parent), worker_(new DeriveWorker(this))
 {
     connect(worker_, &DeriveWorker::finished, this, [this](std::shared_ptr<const Shown> shown) {
+        const PieceResult* before = currentResult();
+        const std::shared_ptr<const Shown> kept = shown_; // `before` points into it
         shown_ = std::move(shown);
+        findPartsAgain(before);
         emit shownChanged();
     });
     connect(worker_, &DeriveWorker::progressed, this, [this](double fraction, const QString& step) {
@@ -72,6 +76,8 @@ void Studio::setStation(Station station)
         return;
     station_ = station;
     settle();
+    if (hand_.hold != Hold::Nothing)
+        hold(hand_.hold);
     emit viewChanged();
 }
 
@@ -81,8 +87,12 @@ void Studio::setPiece(int index)
     if (index == piece_)
         return;
     piece_ = index;
-    selectedPart_ = -1;
+    selectedParts_.clear();
+    selectedTouch_ = -1;
+    line_ = 0;
     settle();
+    if (hand_.hold != Hold::Nothing)
+        hold(hand_.hold);
     emit viewChanged();
 }
 
@@ -99,27 +109,77 @@ const PieceResult* Studio::currentResult() const
 
 const PiecePicture* Studio::currentPicture() const { return currentResult() ? &shown_->pictures[std::size_t(piece_)] : nullptr; }
 
-void Studio::selectPart(int index)
+void Studio::selectParts(std::vector<int> indices)
 {
-    if (index == selectedPart_)
+    if (indices == selectedParts_ && selectedTouch_ < 0)
         return;
-    selectedPart_ = index;
+    selectedParts_ = std::move(indices);
+    selectedTouch_ = -1;
     emit viewChanged();
 }
 
-void Studio::togglePart(int index)
+void Studio::selectTouch(int index)
 {
-    const PieceResult* r = currentResult();
-    if (!r || !r->parts || index < 0 || index >= int(r->parts->all.size()))
+    if (index == selectedTouch_ && selectedParts_.empty())
         return;
-    const Part& part = r->parts->all[std::size_t(index)];
-    const Point at = r->sourceToMm.inverse()(part.inside);
-    const bool keep = !part.kept;
-    editPiece(part.opening ? (keep ? tr("keep the opening") : tr("fill the opening")) : (keep ? tr("keep the part") : tr("drop the part")), [&](Piece& p) {
-        auto& choices = p.keep.byHand;
-        std::erase_if(choices, [&](const PartChoice& c) { return distance(c.at, at) < 1e-6; });
-        choices.push_back({at, keep});
-    });
+    selectedTouch_ = index;
+    selectedParts_.clear();
+    emit viewChanged();
+}
+
+// Parts are counted anew with every result; what was selected is known by its place.
+void Studio::findPartsAgain(const PieceResult* before)
+{
+    const PieceResult* now = currentResult();
+    if (selectedParts_.empty() || before == now)
+        return;
+    std::vector<int> found;
+    if (before && now && before->parts && now->parts) {
+        std::map<std::pair<double, double>, int> places;
+        for (std::size_t i = 0; i < now->parts->all.size(); ++i)
+            places[{now->parts->all[i].inside.x, now->parts->all[i].inside.y}] = int(i);
+        for (const int i : selectedParts_)
+            if (i < int(before->parts->all.size()))
+                if (const Point p = before->parts->all[std::size_t(i)].inside; places.contains({p.x, p.y}))
+                    found.push_back(places[{p.x, p.y}]);
+    }
+    selectedParts_ = std::move(found);
+}
+
+void Studio::setLine(int index)
+{
+    if (index == line_)
+        return;
+    line_ = index;
+    settle();
+    emit viewChanged();
+}
+
+void Studio::setHand(const Hand& hand)
+{
+    if (hand == hand_)
+        return;
+    const bool framing = (hand.hold == Hold::Frame) != (hand_.hold == Hold::Frame);
+    hand_ = hand;
+    settle();
+    if (framing)
+        request(false);
+    emit viewChanged();
+}
+
+void Studio::hold(Hold hold)
+{
+    Hand hand = hand_;
+    hand.hold = hand_.hold == hold ? Hold::Nothing : hold;
+    setHand(hand);
+}
+
+void Studio::setPeek(Peek peek)
+{
+    if (peek == peek_)
+        return;
+    peek_ = peek;
+    emit viewChanged();
 }
 
 void Studio::setUnit(Unit unit)
@@ -177,10 +237,28 @@ void Studio::changed(bool live)
         testCut_.reset();
         emit testCutChanged();
     }
-    deriving_ = true;
-    request_ = worker_->request(job_, live);
+    if (const Piece* piece = currentPiece()) {
+        line_ = std::clamp(line_, 0, std::max(0, int(piece->cutLines.lines.size()) - 1));
+        if (selectedTouch_ >= int(piece->keep.touches.size()))
+            selectedTouch_ = -1;
+    }
+    request(live);
     emit jobChanged();
     emit workChanged();
+}
+
+void Studio::request(bool live)
+{
+    deriving_ = true;
+    upToDate_ = false;
+    if (hand_.hold == Hold::Frame && currentPiece()) {
+        // The frame is set on the whole picture.
+        Job whole = job_;
+        whole.pieces[std::size_t(piece_)].artwork.crop.reset();
+        request_ = worker_->request(whole, live);
+    } else {
+        request_ = worker_->request(job_, live);
+    }
 }
 
 void Studio::load(Job job, const QString& path)
@@ -192,7 +270,10 @@ void Studio::load(Job job, const QString& path)
     path_ = path;
     piece_ = job_.pieces.empty() ? -1 : 0;
     station_ = job_.pieces.empty() ? Station::Artwork : Station::CutLines;
-    selectedPart_ = -1;
+    selectedParts_.clear();
+    selectedTouch_ = -1;
+    line_ = 0;
+    hand_.hold = Hold::Nothing;
     shown_.reset();
     changed(false);
     modified_ = false;

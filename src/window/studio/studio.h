@@ -4,6 +4,7 @@
 // Views read from here and ask here for changes; they never talk to each other.
 #pragma once
 
+#include "studio/hand.h"
 #include "studio/worker.h"
 
 #include <QObject>
@@ -45,9 +46,18 @@ public:
     const PieceResult* currentResult() const; // of the current piece, if already derived
     const PiecePicture* currentPicture() const;
 
-    int selectedPart() const { return selectedPart_; } // an index into Parts::all, or -1
-    void selectPart(int index);
-    void togglePart(int index); // keeps what was dropped and drops what was kept, by hand
+    const std::vector<int>& selectedParts() const { return selectedParts_; } // indices into Parts::all
+    void selectParts(std::vector<int> indices);
+    int selectedTouch() const { return selectedTouch_; } // an index into KeepSpec::touches, or -1
+    void selectTouch(int index);
+    int line() const { return line_; } // the cut line being worked on
+    void setLine(int index);
+
+    const Hand& hand() const { return hand_; }
+    void setHand(const Hand& hand);
+    void hold(Hold hold); // or put it down, when it is in hand already
+    Peek peek() const { return peek_; }
+    void setPeek(Peek peek);
 
     Unit unit() const { return unit_; }
     void setUnit(Unit unit);
@@ -102,6 +112,8 @@ private:
     };
     void travel(std::vector<Step>& from, std::vector<Step>& to); // through the history
     void changed(bool live);
+    void request(bool live);
+    void findPartsAgain(const PieceResult* before);
     void load(Job job, const QString& path);
     void addPieces(std::vector<Piece> pieces);
 
@@ -111,7 +123,10 @@ private:
     std::shared_ptr<const Shown> shown_;
     bool upToDate_ = true, modified_ = false, busy_ = false, deriving_ = false;
     Station station_ = Station::Artwork;
-    int piece_ = -1, selectedPart_ = -1;
+    int piece_ = -1, selectedTouch_ = -1, line_ = 0;
+    std::vector<int> selectedParts_;
+    Hand hand_;
+    Peek peek_ = Peek::Nothing;
     Unit unit_ = Unit::Mm;
     quint64 request_ = 0; // the last one made of the worker
     QString path_;

@@ -89,7 +89,7 @@ void Segmented::keyPressEvent(QKeyEvent* event)
 BeadSlider::BeadSlider(QWidget* parent) : QSlider(Qt::Horizontal, parent)
 {
     setFixedHeight(24);
-    setMinimumWidth(56);
+    setMinimumWidth(48);
     connect(this, &QSlider::valueChanged, this, [this] { emit slid(real()); });
 }
 
@@ -151,6 +151,60 @@ void BeadSlider::mouseMoveEvent(QMouseEvent* event)
         setFromX(event->pos().x());
 }
 
+IconButton::IconButton(const QString& icon, const QString& name, const QString& tip, QWidget* parent) : QAbstractButton(parent), icon_(icon)
+{
+    setAccessibleName(name);
+    setToolTip(tip);
+    setFocusPolicy(Qt::StrongFocus);
+    setCursor(Qt::PointingHandCursor);
+    setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Fixed);
+}
+
+void IconButton::paintEvent(QPaintEvent*)
+{
+    const auto& c = theme::colours();
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    const bool on = isChecked() || isDown();
+    p.setPen(QPen(hasFocus() ? c.accent : underMouse() && isEnabled() ? c.inkFaint : c.line, 1));
+    p.setBrush(on ? c.ink : c.field);
+    p.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4);
+    p.setOpacity(isEnabled() ? 1 : 0.35);
+    p.drawPixmap(QPointF((width() - 20) / 2.0, (height() - 20) / 2.0), theme::pixmap(icon_, on ? c.paper : c.ink, 20, devicePixelRatioF()));
+}
+
+Swatches::Swatches(QWidget* parent) : QWidget(parent) { setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Fixed); }
+
+void Swatches::setColours(std::vector<QColor> colours, bool own)
+{
+    if (colours.size() > 5)
+        colours.resize(5); // as many as the panel has room for; the rest still counts
+    own_ = own;
+    colours_ = std::move(colours);
+    setToolTip(own ? tr("Press a colour to take it out") : tr("Found in the picture"));
+    setCursor(own ? Qt::PointingHandCursor : Qt::ArrowCursor);
+    updateGeometry();
+    update();
+}
+
+void Swatches::paintEvent(QPaintEvent*)
+{
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    p.setPen(QPen(theme::colours().inkFaint, 1));
+    for (std::size_t i = 0; i < colours_.size(); ++i) {
+        p.setBrush(colours_[i]);
+        p.drawRoundedRect(QRectF(int(i) * 24 + 1.5, 3.5, 19, 19), 4, 4);
+    }
+}
+
+void Swatches::mousePressEvent(QMouseEvent* event)
+{
+    const int index = event->pos().x() / 24;
+    if (own_ && index < int(colours_.size()))
+        emit removed(index);
+}
+
 PanelGrid::PanelGrid(QWidget* parent) : QWidget(parent), grid_(new QGridLayout(this))
 {
     grid_->setContentsMargins(0, 8, 0, 0);
@@ -174,6 +228,8 @@ NumberRow PanelGrid::addNumber(const QString& text, NumberField::Meaning meaning
     row.field->setAccessibleName(text);
     row.slider->setAccessibleName(text);
     connect(row.slider, &BeadSlider::slid, row.field, [field = row.field](double v) { field->setPlain(v, false); });
+    labels_.emplace_back(row.field, row.label);
+    labels_.emplace_back(row.slider, row.label);
     grid_->addWidget(row.label, row_, 0);
     grid_->addWidget(row.slider, row_, 1);
     grid_->addWidget(row.field, row_++, 2);
@@ -187,6 +243,7 @@ NumberField* PanelGrid::addField(const QString& text, NumberField::Meaning meani
     label->setToolTip(tip);
     field->setToolTip(tip);
     field->setAccessibleName(text);
+    labels_.emplace_back(field, label);
     grid_->addWidget(label, row_, 0, 1, 2);
     grid_->addWidget(field, row_++, 2);
     return field;
@@ -221,11 +278,44 @@ void PanelGrid::addRow(const QString& text, QWidget* control, const QString& tip
     label->setToolTip(tip);
     control->setToolTip(tip);
     control->setAccessibleName(text);
+    labels_.emplace_back(control, label);
     grid_->addWidget(label, row_, 0);
     grid_->addWidget(control, row_++, 1, 1, 2, qobject_cast<Segmented*>(control) ? Qt::AlignRight : Qt::Alignment());
 }
 
+QWidget* PanelGrid::addGroup(const QString& text, std::initializer_list<QWidget*> controls, const QString& tip)
+{
+    auto* group = new QWidget(this);
+    auto* layout = new QHBoxLayout(group);
+    layout->setContentsMargins(0, 0, 0, 0);
+    layout->setSpacing(4);
+    layout->addStretch(1);
+    for (QWidget* control : controls)
+        layout->addWidget(control);
+    auto* label = new QLabel(text, this);
+    label->setToolTip(tip);
+    labels_.emplace_back(group, label);
+    grid_->addWidget(label, row_, 0);
+    grid_->addWidget(group, row_++, 1, 1, 2);
+    return group;
+}
+
 void PanelGrid::addWide(QWidget* control) { grid_->addWidget(control, row_++, 0, 1, 3); }
+
+QLabel* PanelGrid::labelOf(QWidget* control) const
+{
+    for (const auto& [of, label] : labels_)
+        if (of == control)
+            return label;
+    return nullptr;
+}
+
+void PanelGrid::showRow(QWidget* control, bool on)
+{
+    control->setVisible(on);
+    if (QLabel* label = labelOf(control))
+        label->setVisible(on);
+}
 
 QLabel* PanelGrid::addNote(const QString& text)
 {

@@ -10,6 +10,7 @@
 #include <vector>
 
 class QGridLayout;
+class QLabel;
 
 namespace yokai {
 
@@ -62,6 +63,47 @@ private:
     double least_ = 0, step_ = 0.1;
 };
 
+// A small button that is its icon. Checkable ones are filled while on.
+class IconButton : public QAbstractButton {
+    Q_OBJECT
+public:
+    IconButton(const QString& icon, const QString& name, const QString& tip, QWidget* parent = nullptr);
+    QSize sizeHint() const override { return {30, 26}; }
+    QSize minimumSizeHint() const override { return sizeHint(); }
+
+protected:
+    void paintEvent(QPaintEvent*) override;
+    void focusInEvent(QFocusEvent*) override { update(); }
+    void focusOutEvent(QFocusEvent*) override { update(); }
+    void enterEvent(QEnterEvent*) override { update(); }
+    void leaveEvent(QEvent*) override { update(); }
+
+private:
+    QString icon_;
+};
+
+// Chosen colours in a row; pressing one takes it out.
+class Swatches : public QWidget {
+    Q_OBJECT
+public:
+    explicit Swatches(QWidget* parent = nullptr);
+    // `own`: chosen by hand; found ones are shown but cannot be taken out.
+    void setColours(std::vector<QColor> colours, bool own);
+    QSize sizeHint() const override { return {int(colours_.size()) * 24, 26}; }
+    QSize minimumSizeHint() const override { return sizeHint(); }
+
+signals:
+    void removed(int index);
+
+protected:
+    void paintEvent(QPaintEvent*) override;
+    void mousePressEvent(QMouseEvent* event) override;
+
+private:
+    std::vector<QColor> colours_;
+    bool own_ = false;
+};
+
 // A label, a slider and a field that show the same number.
 struct NumberRow {
     ScrubLabel* label = nullptr;
@@ -81,10 +123,15 @@ public:
                                                   const QString& tip);
     void addRow(const QString& label, QWidget* control, const QString& tip = {});
     void addWide(QWidget* control);
+    // A label and buttons or other small controls to its right.
+    QWidget* addGroup(const QString& label, std::initializer_list<QWidget*> controls, const QString& tip = {});
     QLabel* addNote(const QString& text = {});
+    QLabel* labelOf(QWidget* control) const; // of a row, or null
+    void showRow(QWidget* control, bool on); // with its label
 
 private:
     QGridLayout* grid_;
+    std::vector<std::pair<QWidget*, QLabel*>> labels_;
     int row_ = 0;
 };
 

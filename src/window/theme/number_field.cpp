@@ -24,26 +24,39 @@ NumberField::NumberField(Meaning meaning, QWidget* parent) : QLineEdit(parent), 
 void NumberField::setUnit(Unit unit)
 {
     unit_ = unit;
-    show();
+    refreshText();
+}
+
+void NumberField::refreshText()
+{
+    if (!hasFocus() || !isModified())
+        show();
+}
+
+void NumberField::setPercent(double value)
+{
+    percent_ = value;
+    refreshText();
 }
 
 void NumberField::setLength(Length value)
 {
     length_ = value;
-    if (!hasFocus() || !isModified())
-        show();
+    percent_.reset();
+    refreshText();
 }
 
 void NumberField::setNumber(double value)
 {
     number_ = value;
-    if (!hasFocus() || !isModified())
-        show();
+    refreshText();
 }
 
 void NumberField::show()
 {
-    if (meaning_ == Meaning::Length)
+    if (percent_)
+        setText(QString::number(*percent_, 'f', 1) + QStringLiteral(" %"));
+    else if (meaning_ == Meaning::Length)
         setText(QString::fromStdString(formatLength(length_, unit_)));
     else
         setText(QString::number(number_, 'f', decimals_) + suffix_);
@@ -63,7 +76,9 @@ void NumberField::setBad(bool bad)
 void NumberField::change(double value, bool settled)
 {
     value = std::clamp(value, least_, most_);
-    if (meaning_ == Meaning::Length)
+    if (percent_)
+        percent_ = value;
+    else if (meaning_ == Meaning::Length)
         length_ = Length::mm(value);
     else
         number_ = value;
@@ -75,7 +90,7 @@ void NumberField::setPlain(double value, bool settled) { change(value, settled);
 
 void NumberField::stepBy(double steps, bool fine)
 {
-    const double base = meaning_ == Meaning::Length && unit_ == Unit::Inch ? 25.4 / 64 * (step_ / 0.1) : step_;
+    const double base = !percent_ && meaning_ == Meaning::Length && unit_ == Unit::Inch ? 25.4 / 64 * (step_ / 0.1) : step_;
     const double step = fine ? base / 10 : base;
     // Land on whole steps, so that 1.97 goes to 2.0 and not to 2.07.
     const double count = plain() / step;
@@ -88,11 +103,16 @@ void NumberField::accept()
     if (!isModified())
         return;
     try {
-        if (meaning_ == Meaning::Length) {
+        const QString typedText = text().trimmed();
+        const bool bare = std::none_of(typedText.begin(), typedText.end(), [](QChar c) { return c.isLetter() || c == QLatin1Char('"'); });
+        if (mayBePercent_ && (typedText.endsWith(QLatin1Char('%')) || (percent_ && bare))) {
+            acceptPercent(typedText);
+        } else if (meaning_ == Meaning::Length) {
             const Length typed = parseLength(text().toStdString(), unit_);
             if (typed.mm() < least_ - 1e-9 || typed.mm() > most_ + 1e-9)
                 throw Error(ErrorKind::Usage, "use " + formatMm(least_, unit_) + " to " + formatMm(most_, unit_));
             length_ = typed;
+            percent_.reset();
         } else {
             QString plainText = text().trimmed();
             if (!suffix_.isEmpty() && plainText.endsWith(suffix_.trimmed()))
@@ -109,6 +129,16 @@ void NumberField::accept()
         setBad(true);
         setToolTip(QString::fromUtf8(e.what()));
     }
+}
+
+void NumberField::acceptPercent(QString plainText)
+{
+    plainText.remove(QLatin1Char('%'));
+    bool ok = false;
+    const double typed = plainText.trimmed().replace(QLatin1Char(','), QLatin1Char('.')).toDouble(&ok);
+    if (!ok || std::abs(typed) > 100)
+        throw Error(ErrorKind::Usage, "use a percentage from -100 to 100, or a length with its unit");
+    percent_ = typed;
 }
 
 void NumberField::keyPressEvent(QKeyEvent* event)

@@ -10,7 +10,7 @@
 #include <QLabel>
 #include <QLineEdit>
 
-#include <functional>
+#include <optional>
 
 namespace yokai {
 
@@ -29,13 +29,17 @@ public:
     void setDecimals(int decimals)
     {
         decimals_ = decimals;
-        show();
+        refreshText();
     }
     void setSuffix(const QString& suffix)
     {
         suffix_ = suffix;
-        show();
+        refreshText();
     }
+    // A length that may be given as a percentage instead: "3%"; then percent() has it.
+    void allowPercent() { mayBePercent_ = true; }
+    void setPercent(double value);
+    std::optional<double> percent() const { return percent_; }
     void setUnit(Unit unit);
     Meaning meaning() const { return meaning_; }
 
@@ -43,7 +47,7 @@ public:
     void setNumber(double value);
     Length length() const { return length_; }
     double number() const { return number_; }
-    double plain() const { return meaning_ == Meaning::Length ? length_.mm() : number_; }
+    double plain() const { return percent_ ? *percent_ : meaning_ == Meaning::Length ? length_.mm() : number_; }
     void stepBy(double steps, bool fine);
     void setPlain(double value, bool settled); // as if typed
 
@@ -58,13 +62,17 @@ protected:
 
 private:
     void accept();
+    void acceptPercent(QString text);
     void show();
+    void refreshText(); // unless something is being typed
     void change(double value, bool settled);
     void setBad(bool bad);
 
     Meaning meaning_;
     Unit unit_ = Unit::Mm;
     Length length_;
+    std::optional<double> percent_;
+    bool mayBePercent_ = false;
     double number_ = 0;
     double least_ = -1e6, most_ = 1e6, step_ = 0.1;
     int decimals_ = 2;

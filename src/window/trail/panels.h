@@ -38,7 +38,9 @@ public:
     void refresh() override;
 
 private:
-    NumberField *width_, *height_, *ppi_, *copies_;
+    NumberField *width_, *height_, *ppi_, *straighten_, *copies_, *margin_, *page_;
+    QCheckBox* ratio_;
+    IconButton *guide_, *frame_, *whole_;
     QLabel* note_;
 };
 
@@ -49,11 +51,37 @@ public:
     void refresh() override;
 
 private:
+    void makeRule();
+    void makeHand();
     QComboBox* rule_;
     NumberRow level_, smallest_;
-    Segmented* openings_;
-    NumberField* over_;
+    Swatches* swatches_;
+    QWidget* colours_;
+    Segmented *reach_, *openings_, *tip_;
+    NumberField *over_, *smoothing_, *brush_, *tolerance_;
+    std::vector<std::pair<IconButton*, Hold>> holds_;
+    IconButton* everywhere_;
     QLabel* note_;
+};
+
+// The cut lines of the piece: a row each, then the settings of the one worked on.
+class LineRows : public QWidget {
+    Q_OBJECT
+public:
+    explicit LineRows(Studio& studio, QWidget* parent);
+    void refresh();
+    QSize sizeHint() const override;
+    QSize minimumSizeHint() const override { return sizeHint(); }
+
+protected:
+    void paintEvent(QPaintEvent*) override;
+    void mousePressEvent(QMouseEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
+    void focusInEvent(QFocusEvent*) override { update(); }
+    void focusOutEvent(QFocusEvent*) override { update(); }
+
+private:
+    Studio& studio_;
 };
 
 class CutLinesPanel : public Panel {
@@ -63,10 +91,16 @@ public:
     void refresh() override;
 
 private:
-    NumberRow through_, kiss_, join_;
-    QCheckBox* hasKiss_;
-    Segmented* corners_;
-    NumberField *roundInside_, *notch_, *tolerance_;
+    template <class Apply> void bindLine(NumberField* field, const QString& what, Apply apply);
+    template <class Apply> void editLine(const QString& what, Apply apply);
+
+    LineRows* rows_;
+    IconButton* remove_;
+    QComboBox *kind_, *shape_;
+    NumberRow offset_, join_;
+    Segmented *corners_, *openings_;
+    NumberField *limit_, *over_, *roundInside_, *notch_, *tolerance_, *radius_, *cut_, *gap_;
+    QCheckBox* clips_;
 };
 
 class TouchUpPanel : public Panel {

@@ -7,7 +7,7 @@
 #include <QKeyEvent>
 #include <QLabel>
 #include <QPainter>
-#include <QScrollBar>
+#include <QTimer>
 #include <QVBoxLayout>
 
 namespace yokai {
@@ -110,7 +110,7 @@ void StationCard::keyPressEvent(QKeyEvent* event)
 
 Trail::Trail(Studio& studio, QWidget* parent) : QScrollArea(parent), studio_(studio)
 {
-    setFixedWidth(288);
+    setFixedWidth(304);
     setWidgetResizable(true);
     setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     setFrameShape(QFrame::NoFrame);
@@ -145,6 +145,14 @@ void Trail::refresh()
     for (StationCard* card : cards_)
         card->refresh();
     viewport()->update();
+    if (shown_ == studio_.station())
+        return;
+    // Once the layout has unfolded it.
+    shown_ = studio_.station();
+    QTimer::singleShot(0, this, [this] {
+        if (shown_)
+            ensureWidgetVisible(cards_[std::size_t(*shown_)], 0, 8);
+    });
 }
 
 void Trail::paintEvent(QPaintEvent* event)

@@ -5,6 +5,8 @@
 
 #include <QScrollArea>
 
+#include <optional>
+
 class QLabel;
 
 namespace yokai {
@@ -44,6 +46,7 @@ private:
     void refresh();
     Studio& studio_;
     std::vector<StationCard*> cards_;
+    std::optional<Station> shown_; // last brought into sight
 };
 
 } // namespace yokai

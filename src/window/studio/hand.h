@@ -1,0 +1,31 @@
+// What the maker has in hand on the bench, and how it is set. Not part of the job.
+#pragma once
+
+#include "keep/keep.h"
+
+namespace yokai {
+
+enum class Hold {
+    Nothing,     // press to select, drag what has handles
+    Guide,       // Artwork: draw along what should be level or upright
+    Frame,       // Artwork: crop by handles
+    InsideBox,   // Keep: outlines in which the rule works
+    InsideLasso,
+    RubOut,      // Keep: brushes
+    BringBack,
+    RubOutLike,  // Keep: an area of like colour
+    Pick,        // Keep: a colour of the paper, or to keep
+};
+
+struct Hand {
+    Hold hold = Hold::Nothing;
+    Length brush = Length::mm(3); // across
+    bool square = false;
+    double tolerance = 10; // of an area of like colour, CIEDE2000
+    bool operator==(const Hand&) const = default;
+};
+
+// What a held key shows instead.
+enum class Peek { Nothing, Bare, KeptAlone };
+
+} // namespace yokai

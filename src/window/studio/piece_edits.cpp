@@ -1,0 +1,178 @@
+#include "studio/piece_edits.h"
+
+#include <cmath>
+
+namespace yokai::edits {
+
+namespace {
+
+Point toSource(const PieceResult& r, QPointF mm) { return r.sourceToMm.inverse()({mm.x(), mm.y()}); }
+
+std::vector<Point> toSource(const PieceResult& r, const std::vector<QPointF>& way)
+{
+    std::vector<Point> out;
+    for (const QPointF p : way)
+        out.push_back(toSource(r, p));
+    return out;
+}
+
+// The middle of the colours round a place: one pixel of a scan or a JPEG says little.
+std::optional<Rgba> colourAt(const PieceResult& r, QPointF mm)
+{
+    const int x = int(std::floor(mm.x() * r.pxPerMm)), y = int(std::floor(mm.y() * r.pxPerMm));
+    if (!r.pixels || x < 0 || y < 0 || x >= r.pixels->width() || y >= r.pixels->height())
+        return std::nullopt;
+    std::vector<int> c[3];
+    for (int j = std::max(0, y - 1); j <= std::min(r.pixels->height() - 1, y + 1); ++j)
+        for (int i = std::max(0, x - 1); i <= std::min(r.pixels->width() - 1, x + 1); ++i) {
+            const Rgba p = r.pixels->at(i, j);
+            c[0].push_back(p.r);
+            c[1].push_back(p.g);
+            c[2].push_back(p.b);
+        }
+    for (auto& v : c)
+        std::nth_element(v.begin(), v.begin() + std::ptrdiff_t(v.size() / 2), v.end());
+    const auto middle = [](const std::vector<int>& v) { return std::uint8_t(v[v.size() / 2]); };
+    return Rgba{middle(c[0]), middle(c[1]), middle(c[2]), 255};
+}
+
+} // namespace
+
+void cropToKept(Studio& studio, Length margin)
+{
+    const PieceResult* r = studio.currentResult();
+    if (!r || r->kept.empty()) {
+        studio.say(Studio::tr("Nothing is kept of this picture yet, so there is nothing to crop to; choose another rule under Keep."), Severity::Warning);
+        return;
+    }
+    // The result may be of the picture as it was cropped before: its places are those of its own job.
+    const ArtworkSpec then = studio.shown()->job.pieces[std::size_t(studio.piece())].artwork;
+    ArtworkSpec now = then;
+    now.cropTo(r->kept.grown(margin.mm()));
+    studio.editPiece(Studio::tr("crop to what is kept"), [&](Piece& p) {
+        if (p.artwork.picture.digest == then.picture.digest)
+            p.artwork = now;
+    });
+}
+
+void straightenAlong(Studio& studio, QPointF from, QPointF to)
+{
+    const QPointF d = to - from;
+    if (std::hypot(d.x(), d.y()) < 1e-6)
+        return;
+    const double angle = std::atan2(d.y(), d.x()) * 180 / M_PI, off = angle - 90 * std::round(angle / 90);
+    studio.editPiece(Studio::tr("straighten along a guide"), [&](Piece& p) { p.artwork.straightenTo(p.artwork.straighten - off); });
+}
+
+void toggleParts(Studio& studio, const std::vector<int>& parts)
+{
+    const PieceResult* r = studio.currentResult();
+    if (!r || !r->parts)
+        return;
+    // What is chosen goes one way: if anything of it is dropped, all of it is kept.
+    std::vector<const Part*> chosen;
+    bool keep = false;
+    for (const int i : parts)
+        if (i >= 0 && i < int(r->parts->all.size())) {
+            chosen.push_back(&r->parts->all[std::size_t(i)]);
+            keep = keep || !chosen.back()->kept;
+        }
+    if (chosen.empty())
+        return;
+    const Affine back = r->sourceToMm.inverse();
+    std::vector<PartChoice> choices;
+    for (const Part* part : chosen)
+        choices.push_back({back(part->inside), keep});
+    const bool opening = chosen.front()->opening;
+    const QString what = chosen.size() > 1 ? (keep ? Studio::tr("keep %1 parts") : Studio::tr("drop %1 parts")).arg(chosen.size())
+                         : opening         ? (keep ? Studio::tr("keep the opening") : Studio::tr("fill the opening"))
+                                           : (keep ? Studio::tr("keep the part") : Studio::tr("drop the part"));
+    studio.editPiece(what, [&](Piece& p) {
+        auto& list = p.keep.byHand;
+        for (const PartChoice& choice : choices) {
+            std::erase_if(list, [&](const PartChoice& c) { return distance(c.at, choice.at) < 1e-6; });
+            list.push_back(choice);
+        }
+    });
+}
+
+void brush(Studio& studio, const std::vector<QPointF>& way)
+{
+    const PieceResult* r = studio.currentResult();
+    if (!r || way.empty())
+        return;
+    const Hand& hand = studio.hand();
+    Touch touch;
+    touch.kind = hand.hold == Hold::BringBack ? Touch::Kind::BringBack : Touch::Kind::RubOut;
+    touch.square = hand.square;
+    touch.radius = hand.brush.mm() / 2 / std::sqrt(std::abs(r->sourceToMm.det()));
+    touch.points = toSource(*r, way);
+    studio.editPiece(touch.kind == Touch::Kind::BringBack ? Studio::tr("bring back") : Studio::tr("rub out"),
+                     [&](Piece& p) { p.keep.touches.push_back(touch); });
+}
+
+void rubOutLike(Studio& studio, QPointF at)
+{
+    const PieceResult* r = studio.currentResult();
+    if (!r || !colourAt(*r, at))
+        return;
+    studio.editPiece(Studio::tr("rub out an area"), [&](Piece& p) {
+        p.keep.touches.push_back({Touch::Kind::RubOutLike, false, 0, {toSource(*r, at)}, studio.hand().tolerance});
+    });
+}
+
+void pick(Studio& studio, QPointF at)
+{
+    const PieceResult* r = studio.currentResult();
+    const auto colour = r ? colourAt(*r, at) : std::nullopt;
+    if (!colour)
+        return;
+    const Swatch swatch{*colour, toSource(*r, at)};
+    const bool keeps = studio.currentPiece()->keep.rule == KeepRule::Colour;
+    studio.editPiece(keeps ? Studio::tr("pick a colour to keep") : Studio::tr("pick a paper colour"), [&](Piece& p) {
+        if (!keeps)
+            p.keep.rule = KeepRule::Paper;
+        (keeps ? p.keep.colours : p.keep.papers).push_back(swatch);
+    });
+}
+
+void addInside(Studio& studio, const std::vector<QPointF>& outline)
+{
+    const PieceResult* r = studio.currentResult();
+    if (!r || outline.size() < 3)
+        return;
+    studio.editPiece(Studio::tr("keep only inside"), [&](Piece& p) { p.keep.onlyInside.push_back(toSource(*r, outline)); });
+}
+
+void addLine(Studio& studio, bool copy)
+{
+    const Piece* piece = studio.currentPiece();
+    if (!piece)
+        return;
+    const auto& lines = piece->cutLines.lines;
+    LineSpec line;
+    if (copy && studio.line() >= 0 && studio.line() < int(lines.size())) {
+        line = lines[std::size_t(studio.line())];
+        line.clipsPrint = false;
+    } else {
+        // The kind that is not there yet, where makers usually want it.
+        const auto has = [&](LineKind kind) { return std::any_of(lines.begin(), lines.end(), [&](const LineSpec& l) { return l.kind == kind; }); };
+        if (has(LineKind::Through))
+            line = {has(LineKind::Kiss) ? LineKind::Crease : LineKind::Kiss, Length::um(500)};
+    }
+    const int at = int(lines.size());
+    studio.editPiece(copy ? Studio::tr("copy the line") : Studio::tr("add a line"), [&](Piece& p) { p.cutLines.lines.push_back(line); });
+    studio.setLine(at);
+}
+
+void removeLine(Studio& studio)
+{
+    const Piece* piece = studio.currentPiece();
+    const int at = studio.line();
+    if (!piece || at < 0 || at >= int(piece->cutLines.lines.size()))
+        return;
+    studio.editPiece(Studio::tr("remove the line"), [&](Piece& p) { p.cutLines.lines.erase(p.cutLines.lines.begin() + at); });
+    studio.setLine(std::max(0, at - 1));
+}
+
+} // namespace yokai::edits
