@@ -5,6 +5,7 @@
 #include "bench/chips.h"
 #include "device/test_cut.h"
 #include "formats/project/project.h"
+#include "formats/svg/svg.h"
 #include "main_window.h"
 #include "run.h"
 #include "side/side_list.h"
@@ -16,6 +17,7 @@
 #include <QComboBox>
 #include <QDropEvent>
 #include <QMimeData>
+#include <QPainter>
 #include <QPushButton>
 #include <QSettings>
 #include <QSignalSpy>
@@ -75,6 +77,62 @@ class TestWindow : public QObject {
         QTest::mouseClick(window_->findChild<QWidget*>(QStringLiteral("station-%1").arg(int(s))), Qt::LeftButton, {}, QPoint(80, 16));
         QCOMPARE(int(studio().station()), int(s));
         QVERIFY(settled());
+    }
+    QPoint onBench(QPointF mm) { return window_->bench().view().toScreen(mm).toPoint(); }
+    // Press, move in steps, release: mm on the piece.
+    void drag(const std::vector<QPointF>& way, Qt::KeyboardModifiers keys = {})
+    {
+        Bench& bench = window_->bench();
+        QTest::mousePress(&bench, Qt::LeftButton, keys, onBench(way.front()));
+        for (std::size_t i = 1; i < way.size(); ++i)
+            for (int k = 1; k <= 4; ++k) {
+                const QPoint at = onBench(way[i - 1] + (way[i] - way[i - 1]) * k / 4.0);
+                QMouseEvent move(QEvent::MouseMove, at, bench.mapToGlobal(at), Qt::NoButton, Qt::LeftButton, keys);
+                QApplication::sendEvent(&bench, &move);
+            }
+        QTest::mouseRelease(&bench, Qt::LeftButton, keys, onBench(way.back()));
+        QVERIFY(settled());
+    }
+    void click(const char* name)
+    {
+        QTest::mouseClick(find<QAbstractButton>(name), Qt::LeftButton);
+        QVERIFY(settled());
+    }
+    void choose(const char* name, int index)
+    {
+        auto* box = find<QComboBox>(name);
+        box->setCurrentIndex(index);
+        emit box->activated(index);
+        QVERIFY(settled());
+    }
+    const Piece& piece() { return *studio().currentPiece(); }
+    const PieceResult& result() { return *studio().currentResult(); }
+    double keptArea()
+    {
+        double sum = 0;
+        for (const Part& p : result().parts->all)
+            if (!p.opening && p.kept)
+                sum += p.area;
+        return sum;
+    }
+    // A picture of 60 x 40 mm at 10 px a mm: a dark box of 30 x 20 mm in its middle, a small
+    // red one at the left and, in `tilted`, all of it askew.
+    QString boxes(double tilted = 0)
+    {
+        QImage image(600, 400, QImage::Format_RGB32);
+        image.fill(Qt::white);
+        image.setDotsPerMeterX(10'000);
+        image.setDotsPerMeterY(10'000);
+        QPainter p(&image);
+        p.setRenderHint(QPainter::Antialiasing);
+        p.translate(300, 200);
+        p.rotate(tilted);
+        p.fillRect(QRectF(-150, -100, 300, 200), QColor(30, 40, 90));
+        p.fillRect(QRectF(-260, -30, 60, 60), QColor(200, 40, 30));
+        p.end();
+        const QString file = dir_.filePath(QStringLiteral("boxes-%1.png").arg(tilted));
+        image.save(file);
+        return file;
     }
     QString notice() { return find<QLabel>("notice-text")->text(); }
 
@@ -179,6 +237,197 @@ private slots:
         QTest::mouseClick(find<QToolButton>("redo"), Qt::LeftButton);
         QCOMPARE(studio().job().pieces[0].cutLines.lines[0].offset.mm(), now);
         QVERIFY(settled());
+    }
+
+    void artworkIsTurnedAndCropped()
+    {
+        drop({boxes(6)});
+        enter(Station::Artwork);
+        QCOMPARE(result().pxPerMm, 10.0);
+        const Bytes before = writeProject(studio().job());
+        // A guide along the dark box's upper side makes it level.
+        click("artwork-guide");
+        const double a = 6 * M_PI / 180;
+        const auto askew = [&](double x, double y) { return QPointF(30 + x * std::cos(a) - y * std::sin(a), 20 + x * std::sin(a) + y * std::cos(a)); };
+        drag({askew(-13, -10), askew(14, -10)});
+        QVERIFY2(std::abs(piece().artwork.straighten + 6) < 0.5, qPrintable(QString::number(piece().artwork.straighten)));
+        QCOMPARE(int(studio().hand().hold), int(Hold::Nothing));
+        type("artwork-straighten", "-6");
+        QCOMPARE(piece().artwork.straighten, -6.0);
+        const Part& dark = result().parts->all[0];
+        QVERIFY(std::abs(dark.box.width() - 30) < 0.05 && std::abs(dark.box.height() - 20) < 0.05);
+        // Cropped to what is kept with the margin, which changes no size.
+        click("artwork-crop-kept");
+        QVERIFY2(std::abs(result().width - (15 + 26 + 10)) < 0.15, qPrintable(QString::number(result().width)));
+        QCOMPARE(result().pxPerMm, 10.0);
+        // The frame's right side dragged inwards by 10 mm, on the whole picture.
+        click("artwork-crop");
+        QVERIFY(result().width > 60);
+        const double width = piece().artwork.width();
+        const Rect whole = piece().artwork.whole(), f = piece().artwork.frame();
+        const QPointF right((f.x1 - whole.x0) / 10, ((f.y0 + f.y1) / 2 - whole.y0) / 10);
+        drag({right, right - QPointF(10, 0)});
+        click("artwork-crop");
+        QVERIFY2(std::abs(result().width - (width - 10)) < 0.3, qPrintable(QString::number(result().width)));
+        click("artwork-turn-right");
+        QVERIFY(std::abs(result().height - (width - 10)) < 0.3);
+        click("artwork-mirror");
+        click("artwork-whole");
+        QVERIFY(!piece().artwork.crop);
+        type("artwork-straighten", "0");
+        QCOMPARE(result().width, 40.0);
+        // Sides apart: the picture is stretched.
+        find<QAbstractButton>("artwork-ratio")->setChecked(false);
+        type("artwork-width", "50");
+        QCOMPARE(result().width, 50.0);
+        QCOMPARE(result().height, 60.0);
+        while (studio().canUndo() && writeProject(studio().job()) != before)
+            QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
+        QCOMPARE(writeProject(studio().job()), before);
+        QVERIFY(settled());
+    }
+
+    void keptByHand()
+    {
+        drop({boxes()});
+        enter(Station::Keep);
+        QCOMPARE(int(result().coverage->rule), int(KeepRule::Paper));
+        QVERIFY(std::abs(keptArea() - 636) < 1);
+        // A stroke of 4 mm across the dark box cuts it in two.
+        click("keep-rub-out");
+        type("keep-brush", "4");
+        drag({{30, 8}, {30, 32}});
+        QVERIFY2(std::abs(keptArea() - (636 - 80)) < 1.5, qPrintable(QString::number(keptArea())));
+        QCOMPARE(result().parts->keptParts, 3);
+        // Listed; taken back with Delete, had again by undo.
+        auto* list = find<SideList>("side-list");
+        QCOMPARE(list->model()->index(0, 0).data().toString(), QString("By hand"));
+        QTest::mouseClick(list->viewport(), Qt::LeftButton, {}, list->visualRect(list->model()->index(1, 0)).center());
+        QCOMPARE(studio().selectedTouch(), 0);
+        QTest::keyClick(list, Qt::Key_Delete);
+        QVERIFY(settled());
+        QVERIFY(piece().keep.touches.empty() && std::abs(keptArea() - 636) < 1);
+        QTest::mouseClick(find<QToolButton>("undo"), Qt::LeftButton);
+        QVERIFY(settled());
+        QCOMPARE(piece().keep.touches.size(), std::size_t(1));
+        // The touch stays on what it was put on when the size changes and the picture turns.
+        enter(Station::Artwork);
+        type("artwork-width", "120");
+        click("artwork-turn-right");
+        QVERIFY2(std::abs(keptArea() - 4 * (636 - 80)) < 6, qPrintable(QString::number(keptArea())));
+        for (int i = 0; i < 2; ++i)
+            QTest::mouseClick(find<QToolButton>("undo"), Qt::LeftButton);
+        enter(Station::Keep);
+        // Brought back where it was rubbed out.
+        click("keep-bring-back");
+        drag({{30, 12}, {30, 28}});
+        QCOMPARE(result().parts->keptParts, 2);
+        // The red box goes with one press.
+        click("keep-rub-out-like");
+        QTest::mouseClick(&window_->bench(), Qt::LeftButton, {}, onBench({7, 20}));
+        QVERIFY(settled());
+        QCOMPARE(result().parts->keptParts, 1);
+        // Only inside a box.
+        click("keep-inside-box");
+        drag({{20, 5}, {35, 35}});
+        QVERIFY2(std::abs(result().kept.width() - 15) < 0.1, qPrintable(QString::number(result().kept.width())));
+        click("keep-everywhere");
+        QVERIFY(std::abs(result().kept.width() - 30) < 0.1);
+        // Colours: the rule asks for one, and the press picks it.
+        choose("keep-rule", 3);
+        QCOMPARE(int(studio().hand().hold), int(Hold::Pick));
+        QVERIFY(keptArea() < 90); // no colour keeps nothing; only what was brought back is left
+        QTest::mouseClick(&window_->bench(), Qt::LeftButton, {}, onBench({20, 14}));
+        QVERIFY(settled());
+        QVERIFY(keptArea() > 500 && piece().keep.colours.size() == 1);
+        QCOMPARE(piece().keep.colours[0].colour, (Rgba{30, 40, 90, 255}));
+        QTest::mouseClick(find<Swatches>("keep-swatches"), Qt::LeftButton, {}, QPoint(8, 12));
+        QVERIFY(settled());
+        QVERIFY(piece().keep.colours.empty());
+    }
+
+    // Enclosing selects many, and one key keeps or drops them all; a held key shows something else.
+    void enclosedAndPeeked()
+    {
+        drop({pictures_ + "moon-rabbit.png"});
+        enter(Station::Keep);
+        const int dropped = result().parts->droppedParts, kept = result().parts->keptParts;
+        const double w = result().width, h = result().height;
+        drag({{-0.5, -0.5}, {w + 0.5, h + 0.5}});
+        QCOMPARE(studio().selectedParts().size(), result().parts->all.size());
+        QTest::keyClick(&window_->bench(), Qt::Key_Return);
+        QVERIFY(settled());
+        QCOMPARE(result().parts->droppedParts, 0);
+        QCOMPARE(result().parts->keptParts, kept + dropped);
+        QCOMPARE(studio().selectedParts().size(), result().parts->all.size()); // found again in the new result
+        QTest::mouseClick(find<QToolButton>("undo"), Qt::LeftButton);
+        QVERIFY(settled());
+        QCOMPARE(result().parts->droppedParts, dropped);
+        const auto look = [&] {
+            QTest::qWait(120);
+            return window_->bench().grab().toImage();
+        };
+        QTest::keyClick(&window_->bench(), Qt::Key_Escape);
+        const QImage plain = look();
+        QTest::keyPress(&window_->bench(), Qt::Key_B);
+        QCOMPARE(int(studio().peek()), int(Peek::Bare));
+        const QImage bare = look();
+        QTest::keyRelease(&window_->bench(), Qt::Key_B);
+        QTest::keyPress(&window_->bench(), Qt::Key_K);
+        const QImage alone = look();
+        QTest::keyRelease(&window_->bench(), Qt::Key_K);
+        QVERIFY(bare != plain && alone != plain && alone != bare);
+        QCOMPARE(look(), plain);
+    }
+
+    void linesOfEveryKind()
+    {
+        drop({boxes()});
+        enter(Station::CutLines);
+        QCOMPARE(piece().cutLines.lines.size(), std::size_t(1));
+        type("line-offset", "5%"); // of the longer side of what is kept
+        QVERIFY(piece().cutLines.lines[0].percent == 5.0);
+        const double longer = result().kept.width();
+        QVERIFY(std::abs(result().lines[0].offset.mm() - 0.05 * longer) < 0.001);
+        type("line-offset", "1.5mm");
+        QVERIFY(!piece().cutLines.lines[0].percent);
+        click("line-add");
+        choose("line-kind", 2); // perforate
+        type("line-gap", "1");
+        choose("line-shape", 4); // a circle
+        QCOMPARE(result().lines[1].nodes, std::size_t(8));
+        // Through the outer corners of both boxes: (x - 4)^2 + 3^2 = (45 - x)^2 + 10^2 gives x = 25.61.
+        QVERIFY(std::abs(result().lines[1].length - 2 * M_PI * (std::hypot(25.61 - 4, 3) + 0.5)) < 0.2);
+        click("line-copy");
+        choose("line-shape", 5); // a box round all lines
+        Rect both = bounds(*result().lines[0].paths);
+        both.add(bounds(*result().lines[1].paths));
+        QVERIFY(std::abs(result().lines[2].length - 2 * (both.width() + both.height()) - 8 * 0.5) < 0.001);
+        QTest::mouseClick(find<QWidget>("line-rows"), Qt::LeftButton, {}, QPoint(60, 14));
+        QCOMPARE(studio().line(), 0);
+        click("line-clips");
+        QVERIFY(piece().cutLines.lines[0].clipsPrint);
+        // Printed up to the line: white surround, 1 mm outside the box, is printed; 2 mm is not.
+        const auto printed = [&](double x, double y) { return int(result().printed->at(int(x * 10), int(y * 10))); };
+        QCOMPARE(printed(30, 9), 255);
+        QCOMPARE(printed(30, 8), 0);
+        click("line-clips");
+        QCOMPARE(printed(30, 9), 0);
+        // Inwards past half its width the red box is gone, and that is said.
+        type("line-offset", "-4");
+        QCOMPARE(result().lines[0].lostParts, 1);
+        QVERIFY(std::any_of(studio().shown()->derived.findings.begin(), studio().shown()->derived.findings.end(),
+                            [](const Finding& f) { return f.code == "parts-vanished" && f.text.find("1 part ") != std::string::npos; }));
+        QTest::mouseClick(find<QWidget>("line-rows"), Qt::LeftButton, {}, QPoint(60, 70));
+        click("line-remove");
+        QCOMPARE(piece().cutLines.lines.size(), std::size_t(2));
+        // The dashes are in the file: open paths of about 3 mm.
+        const std::string svg = writeSvg(drawPiece(piece(), result()), Content::Cut);
+        const auto from = svg.find("cut-perforate");
+        QVERIFY(from != std::string::npos);
+        const auto count = std::count(svg.begin() + std::ptrdiff_t(from), svg.end(), 'M');
+        QCOMPARE(int(count), int(std::lround(result().lines[1].length / 4)));
+        QVERIFY(svg.find('Z', from) == std::string::npos);
     }
 
     void everythingUndoes()
