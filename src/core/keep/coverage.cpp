@@ -69,7 +69,8 @@ void choose(Coverage& out, const Rgba8& px, const std::vector<Rgba>& edge, const
 bool allOrNothing(const Gray8& coverage)
 {
     long hard = 0, all = 0;
-    for (int y = 0; y < coverage.height(); y += 3) {
+    // Up to 400 rows tell.
+    for (int y = 0; y < coverage.height(); y += std::max(1, coverage.height() / 400)) {
         const std::uint8_t* row = coverage.row(y);
         for (int x = 0; x + 1 < coverage.width(); ++x)
             if ((row[x] ^ row[x + 1]) & 0x80) {
@@ -142,6 +143,12 @@ Coverage ruledCoverage(const Rgba8& px, const KeepSpec& spec, const KeepGround& 
             std::copy(ground.within->all().begin(), ground.within->all().end(), coverage.all().begin());
         break;
     case KeepRule::Alpha: {
+        if (level == 50) { // the channel as it is
+            coverage = Gray8(px.width(), px.height());
+            cv::Mat to(px.height(), px.width(), CV_8U, coverage.all().data());
+            cv::extractChannel(cv::Mat(px.height(), px.width(), CV_8UC4, const_cast<Rgba*>(px.all().data())), to, 3);
+            break;
+        }
         // The alpha channel is the coverage; the level moves where its middle lies.
         std::array<std::uint8_t, 256> table{};
         for (int a = 0; a < 256; ++a)

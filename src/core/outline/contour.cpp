@@ -66,7 +66,7 @@ public:
         // The edge's direction from the samples round the pair.
         const double along = 2 * (b - a) + pairDifference(i + dy, j + dx, dx, dy) + pairDifference(i - dy, j - dx, dx, dy);
         const double across = (value(i + dy, j + dx) + value(k + dy, l + dx) - value(i - dy, j - dx) - value(k - dy, l - dx)) * 2;
-        const double n = std::hypot(along, across);
+        const double n = std::sqrt(along * along + across * across);
         if (std::abs(along) < 0.3 * n || n == 0)
             return linear;
         const double g = std::abs(along) / n, s = std::abs(across) / n, side = a > b ? 1.0 : -1.0;
@@ -96,10 +96,22 @@ Contours traceEdge(const Gray8& coverage, const Work& work)
     const int w = coverage.width(), h = coverage.height();
     const Crossing crossing(coverage);
     const auto value = [&](int i, int j) { return crossing.value(i, j); };
-    const march::Loops loops = march::trace(
-        w, h, work, [&](int j, std::uint64_t* words) { packRow(coverage.row(j), w, words); }, [&](int i, int j) { return crossing.between(i, j, 1, 0); },
-        [&](int i, int j) { return crossing.between(i, j, 0, 1); },
+    // Crossings are first set halfway between their samples, then all placed in parallel.
+    const auto halfway = [](int, int) { return 0.5; };
+    march::Loops loops = march::trace(
+        w, h, work, [&](int j, std::uint64_t* words) { packRow(coverage.row(j), w, words); }, halfway, halfway,
         [&](int i, int j) { return value(i, j) + value(i + 1, j) + value(i, j + 1) + value(i + 1, j + 1) > 4 * half; });
+
+    parallelSlices(int(loops.points.size()), 4096, [&](int begin, int end) {
+        for (int k = begin; k < end; ++k) {
+            Point& p = loops.points[std::size_t(k)];
+            const double i = std::floor(p.x), j = std::floor(p.y);
+            if (p.x != i)
+                p.x = i + crossing.between(int(i), int(j), 1, 0);
+            else
+                p.y = j + crossing.between(int(i), int(j), 0, 1);
+        }
+    });
 
     Contours contours;
     std::vector<int> owner(loops.points.size(), -1);
@@ -209,12 +221,12 @@ void sharpen(Contour& contour, double softness)
     contour.corners.assign(std::size_t(n), 0);
     if (n < 24)
         return;
-    // Cheap screen: how much does the direction turn within a few points?
+    // Cheap screen: how much does the direction turn within a few points? As 1 - cos.
     std::vector<double> turn(std::size_t(n), 0);
     const auto at = [&](int i) { return p[std::size_t(((i % n) + n) % n)]; };
     for (int i = 0; i < n; ++i) {
         const Point before = at(i - 1) - at(i - 5), after = at(i + 5) - at(i + 1);
-        turn[std::size_t(i)] = std::abs(std::atan2(cross(before, after), dot(before, after)));
+        turn[std::size_t(i)] = 1 - dot(before, after) / std::sqrt(std::max(1e-12, dot(before, before) * dot(after, after)));
     }
     struct Tip {
         int i;
@@ -224,7 +236,7 @@ void sharpen(Contour& contour, double softness)
     std::vector<Tip> tips;
     for (int i = 0; i < n; ++i) {
         const double t = turn[std::size_t(i)];
-        if (t < 0.35)
+        if (t < 0.0606) // 20 degrees
             continue;
         bool largest = true;
         for (int k = -4; k <= 4 && largest; ++k) {
@@ -281,7 +293,13 @@ void sharpen(Contour& contour, double softness)
         }
     }
     // Tips of two corners close together may overshoot each other; such a contour stays as it was.
-    if (!selfCrossings(kept, 1).empty()) {
+    bool crowded = softness > 0;
+    for (std::size_t a = 0; a < tips.size() && !crowded; ++a) {
+        crowded = distance(tips[a].at, p[std::size_t(tips[a].i)]) > 1.5;
+        for (std::size_t b = 0; b < a && !crowded; ++b)
+            crowded = distance(tips[a].at, tips[b].at) < 12;
+    }
+    if (crowded && !selfCrossings(kept, 1).empty()) {
         contour.corners.assign(p.size(), 0);
         return;
     }

@@ -74,6 +74,99 @@ void markBand(Lattice& l, const Edge& edge, double reach)
     }
 }
 
+// Rows of the lattice while it is made. Each sample keeps where its vertex is: looking it
+// up in the edge is what would take the time.
+class Slab {
+public:
+    Slab(const Lattice& lattice, const Edge& edge, int from, int to)
+        : l_(lattice), edge_(edge), from_(from), to_(to), cells_(untouched<Sample>(std::size_t(lattice.width) * std::size_t(to - from)))
+    {}
+
+    // On a coarse lattice some of the vertices do: placing a point walks on to the nearest.
+    void seed()
+    {
+        const int stride = std::max(1, int(l_.step / 2));
+        for (int v = 1; v <= int(edge_.points.size()); v += stride) {
+            const Point p = (edge_.points[std::size_t(v) - 1] - l_.origin) * (1 / l_.step);
+            const int i = int(p.x), j = int(p.y);
+            for (int y = j; y <= j + 1; ++y)
+                if (y >= from_ && y < to_)
+                    for (int x = i; x <= i + 1; ++x)
+                        offer(row(y)[x], x, y, {float(p.x), float(p.y), 0, v});
+        }
+    }
+
+    // A sweep down and one up, each row left to right and back (vector propagation
+    // over the four neighbours); a vertex is handed on only within the band. Its
+    // known small errors do not matter: placing a point walks on along the edge.
+    void sweep(float outLimit, float inLimit, const Work& work)
+    {
+        const float scale = 1 / float(l_.step * l_.step);
+        outLimit_ = outLimit * scale;
+        inLimit_ = inLimit * scale;
+        for (int j = from_; j < to_; ++j)
+            sweepRow(j, j > from_ ? row(j - 1) : nullptr, work);
+        for (int j = to_ - 1; j >= from_; --j)
+            sweepRow(j, j + 1 < to_ ? row(j + 1) : nullptr, work);
+    }
+
+    void store(Lattice& lattice, int first, int last) const
+    {
+        const float scale = float(l_.step * l_.step);
+        for (int j = first; j < last; ++j) {
+            const Sample* from = cells_.get() + std::size_t(j - from_) * std::size_t(l_.width);
+            Lattice::Cell* to = lattice.cells.get() + lattice.index(0, j);
+            for (const auto [begin, end] : lattice.band(j))
+                for (int i = begin; i < end; ++i)
+                    to[i] = {from[i].vertex, from[i].squared * scale};
+        }
+    }
+
+private:
+    struct Sample {
+        float x, y; // of its vertex, in lattice units, as the rest here
+        float squared;
+        int vertex; // + 1; 0: none yet
+    };
+    Sample* row(int j) { return cells_.get() + std::size_t(j - from_) * std::size_t(l_.width); }
+
+    static void offer(Sample& cell, int i, int j, const Sample& from)
+    {
+        const float dx = float(i) - from.x, dy = float(j) - from.y, d = dx * dx + dy * dy;
+        if (cell.vertex == 0 || d < cell.squared)
+            cell = {from.x, from.y, d, from.vertex};
+    }
+
+    void sweepRow(int j, const Sample* other, const Work& work)
+    {
+        Sample* cells = row(j);
+        const std::uint64_t* inside = l_.insideRow(j);
+        const auto take = [&](Sample& cell, const Sample& from, int i) {
+            if (from.vertex == 0 || from.vertex == cell.vertex || from.squared > ((inside[i >> 6] >> (i & 63)) & 1 ? inLimit_ : outLimit_))
+                return;
+            offer(cell, i, j, from);
+        };
+        for (const auto [begin, end] : l_.band(j)) {
+            for (int i = begin; i < end; ++i) {
+                if (other)
+                    take(cells[i], other[i], i);
+                if (i > begin)
+                    take(cells[i], cells[i - 1], i);
+            }
+            for (int i = end - 2; i >= begin; --i)
+                take(cells[i], cells[i + 1], i);
+        }
+        if ((j & 31) == 0)
+            work.check();
+    }
+
+    const Lattice& l_;
+    const Edge& edge_;
+    int from_, to_;
+    float outLimit_ = 0, inLimit_ = 0;
+    std::unique_ptr<Sample[], Freed<Sample>> cells_;
+};
+
 } // namespace
 
 Lattice makeLattice(const Edge& edge, double step, double outwards, double inwards, const Work& work)
@@ -91,52 +184,19 @@ Lattice makeLattice(const Edge& edge, double step, double outwards, double inwar
     markBand(l, edge, std::max(outwards, inwards));
     work.check();
 
-    const auto offer = [&](Lattice::Cell& cell, int i, int j, int v) {
-        const Point p = edge.points[std::size_t(v) - 1];
-        const double dx = l.origin.x + i * step - p.x, dy = l.origin.y + j * step - p.y;
-        const float d = float(dx * dx + dy * dy);
-        if (cell.vertex == 0 || d < cell.squared)
-            cell = {v, d};
-    };
-    // On a coarse lattice some of the vertices do: placing a point walks on to the nearest.
-    const int stride = std::max(1, int(step / 2));
-    for (int v = 1; v <= int(edge.points.size()); v += stride) {
-        const Point p = edge.points[std::size_t(v) - 1];
-        const int i = int((p.x - l.origin.x) / step), j = int((p.y - l.origin.y) / step);
-        offer(l.cells[l.index(i, j)], i, j, v);
-        offer(l.cells[l.index(i + 1, j)], i + 1, j, v);
-        offer(l.cells[l.index(i, j + 1)], i, j + 1, v);
-        offer(l.cells[l.index(i + 1, j + 1)], i + 1, j + 1, v);
-    }
-    // A sweep down and one up, each row left to right and back (vector propagation
-    // over the four neighbours); a vertex is handed on only within the band. Its
-    // known small errors do not matter: placing a point walks on along the edge.
+    // In slabs of rows side by side. A vertex is handed on no farther than the band reaches,
+    // so a slab with that much more on either side knows all that its own rows can learn.
+    const int margin = int(std::ceil(std::max(outwards, inwards) / step)) + 2, slabs = l.height > 8 * margin ? 2 : 1;
     const float outLimit = float(outwards * outwards), inLimit = float(inwards * inwards);
-    const auto take = [&](Lattice::Cell& cell, const Lattice::Cell& from, int i, int j) {
-        if (from.vertex == 0 || from.vertex == cell.vertex || from.squared > (l.isInside(i, j) ? inLimit : outLimit))
-            return;
-        offer(cell, i, j, from.vertex);
-    };
-    const auto sweepRow = [&](int j, int fromRow) {
-        Lattice::Cell* row = l.cells.get() + l.index(0, j);
-        const Lattice::Cell* other = fromRow >= 0 && fromRow < l.height ? l.cells.get() + l.index(0, fromRow) : nullptr;
-        for (const auto [begin, end] : l.band(j)) {
-            for (int i = begin; i < end; ++i) {
-                if (other)
-                    take(row[i], other[i], i, j);
-                if (i > begin)
-                    take(row[i], row[i - 1], i, j);
-            }
-            for (int i = end - 2; i >= begin; --i)
-                take(row[i], row[i + 1], i, j);
+    parallelSlices(slabs, 1, [&](int begin, int end) {
+        for (int k = begin; k < end; ++k) {
+            const int first = l.height * k / slabs, last = l.height * (k + 1) / slabs;
+            Slab slab(l, edge, std::max(0, first - margin), std::min(l.height, last + margin));
+            slab.seed();
+            slab.sweep(outLimit, inLimit, work);
+            slab.store(l, first, last);
         }
-        if ((j & 31) == 0)
-            work.check();
-    };
-    for (int j = 0; j < l.height; ++j)
-        sweepRow(j, j - 1);
-    for (int j = l.height - 1; j >= 0; --j)
-        sweepRow(j, j + 1);
+    });
     return l;
 }
 

@@ -10,6 +10,9 @@ namespace {
 
 bool crossing(Point a, Point b, Point c, Point d, Point& at)
 {
+    if (std::max(a.x, b.x) < std::min(c.x, d.x) || std::max(c.x, d.x) < std::min(a.x, b.x) || std::max(a.y, b.y) < std::min(c.y, d.y) ||
+        std::max(c.y, d.y) < std::min(a.y, b.y))
+        return false;
     const Point r = b - a, s = d - c;
     const double k = cross(r, s);
     if (k == 0)
@@ -31,36 +34,39 @@ std::vector<SelfCrossing> selfCrossings(std::span<const Point> line, std::size_t
         return out;
     const auto end = [&](int i) { return line[std::size_t(i + 1 == n ? 0 : i + 1)]; };
     const Rect box = bounds(line);
-    // A grid whose cells are about as large as the segments are long.
-    double mean = length(line) / n;
-    const double largest = std::max({box.width(), box.height(), 1e-9});
-    mean = std::max({mean * 1.5, largest / 2000, 1e-9});
-    const int w = int(box.width() / mean) + 1, h = int(box.height() / mean) + 1;
-    struct Entry {
-        std::uint32_t cell;
-        int segment;
-    };
-    std::vector<Entry> entries;
-    entries.reserve(std::size_t(n) * 3);
-    for (int i = 0; i < n; ++i) {
+    // A grid with about as many cells as the line has segments; each cell lists its own, in order.
+    const double side =
+        std::max({1.5 * length(line) / n, std::sqrt(box.width() * box.height() / (4.0 * n)), std::max(box.width(), box.height()) / 30'000, 1e-9});
+    const double scale = 1 / side;
+    const int w = int(box.width() * scale) + 1, h = int(box.height() * scale) + 1;
+    const auto eachCell = [&](int i, auto&& visit) {
         const Point a = line[std::size_t(i)], b = end(i);
-        const int x0 = int((std::min(a.x, b.x) - box.x0) / mean), x1 = int((std::max(a.x, b.x) - box.x0) / mean);
-        const int y0 = int((std::min(a.y, b.y) - box.y0) / mean), y1 = int((std::max(a.y, b.y) - box.y0) / mean);
-        for (int y = y0; y <= std::min(y1, h - 1); ++y)
-            for (int x = x0; x <= std::min(x1, w - 1); ++x)
-                entries.push_back({std::uint32_t(y) * std::uint32_t(w) + std::uint32_t(x), i});
-    }
-    std::sort(entries.begin(), entries.end(), [](const Entry& a, const Entry& b) { return a.cell != b.cell ? a.cell < b.cell : a.segment < b.segment; });
-    for (std::size_t k = 0; k < entries.size() && out.size() < most; ++k)
-        for (std::size_t m = k + 1; m < entries.size() && entries[m].cell == entries[k].cell; ++m) {
-            const int i = entries[k].segment, j = entries[m].segment;
-            if (j - i <= 1 || (i == 0 && j == n - 1))
-                continue;
-            Point at;
-            if (crossing(line[std::size_t(i)], end(i), line[std::size_t(j)], end(j), at))
-                out.push_back({i, j, at});
-        }
-    std::sort(out.begin(), out.end(), [](const SelfCrossing& a, const SelfCrossing& b) { return a.first != b.first ? a.first < b.first : a.second < b.second; });
+        const int x0 = int((std::min(a.x, b.x) - box.x0) * scale), x1 = std::min(w - 1, int((std::max(a.x, b.x) - box.x0) * scale));
+        const int y0 = int((std::min(a.y, b.y) - box.y0) * scale), y1 = std::min(h - 1, int((std::max(a.y, b.y) - box.y0) * scale));
+        for (int y = y0; y <= y1; ++y)
+            for (int x = x0; x <= x1; ++x)
+                visit(std::size_t(y) * std::size_t(w) + std::size_t(x));
+    };
+    std::vector<int> begin(std::size_t(w) * std::size_t(h) + 2, 0); // of each cell, two places on while they are counted
+    for (int i = 0; i < n; ++i)
+        eachCell(i, [&](std::size_t cell) { ++begin[cell + 2]; });
+    for (std::size_t c = 2; c < begin.size(); ++c)
+        begin[c] += begin[c - 1];
+    std::vector<int> segments(std::size_t(begin.back()));
+    for (int i = 0; i < n; ++i)
+        eachCell(i, [&](std::size_t cell) { segments[std::size_t(begin[cell + 1]++)] = i; });
+    for (std::size_t cell = 0; cell + 2 < begin.size() && out.size() < most; ++cell)
+        for (int k = begin[cell]; k < begin[cell + 1]; ++k)
+            for (int m = k + 1; m < begin[cell + 1]; ++m) {
+                const int i = segments[std::size_t(k)], j = segments[std::size_t(m)];
+                if (j - i <= 1 || (i == 0 && j == n - 1))
+                    continue;
+                Point at;
+                if (crossing(line[std::size_t(i)], end(i), line[std::size_t(j)], end(j), at))
+                    out.push_back({i, j, at});
+            }
+    std::sort(out.begin(), out.end(),
+              [](const SelfCrossing& a, const SelfCrossing& b) { return a.first != b.first ? a.first < b.first : a.second < b.second; });
     out.erase(std::unique(out.begin(), out.end(), [](const SelfCrossing& a, const SelfCrossing& b) { return a.first == b.first && a.second == b.second; }),
               out.end());
     return out;

@@ -35,7 +35,8 @@ struct Cubic {
 // The points of a closed run, addressed without end, and the arc length at each.
 class Run {
 public:
-    Run(std::span<const Point> points, std::span<const unsigned char> corners) : points_(points), corners_(corners), n_(int(points.size()))
+    Run(std::span<const Point> points, std::span<const unsigned char> corners, std::span<const unsigned char> closeness = {})
+        : points_(points), corners_(corners), closeness_(closeness), n_(int(points.size()))
     {
         arc_.resize(std::size_t(n_) + 1);
         for (int i = 0; i < n_; ++i)
@@ -44,11 +45,14 @@ public:
     int size() const { return n_; }
     Point at(int i) const { return points_[std::size_t(i % n_)]; }
     bool corner(int i) const { return !corners_.empty() && corners_[std::size_t(i % n_)]; }
+    // How closely the curve has to follow here: 0 as asked .. 3 exactly.
+    int closeness(int i) const { return closeness_.empty() ? 0 : closeness_[std::size_t(i % n_)]; }
+    bool even() const { return closeness_.empty(); }
     double arc(int i) const { return arc_[std::size_t(i % n_)] + (i / n_) * arc_.back(); }
 
 private:
     std::span<const Point> points_;
-    std::span<const unsigned char> corners_;
+    std::span<const unsigned char> corners_, closeness_;
     std::vector<double> arc_;
     int n_;
 };
@@ -114,6 +118,7 @@ Point tangentAt(const Run& run, int i, int lo, int hi, double tolerance)
 struct Piece {
     Cubic curve;
     bool ok = false;
+    double worst = 0; // how far off the points lie, roughly where it is not ok
 };
 
 // The best cubic over points a..b with the given end tangents, and whether all
@@ -132,7 +137,7 @@ Piece fitOne(const Run& run, int a, int b, Point t0, Point t1, double tolerance)
         out.ok = true;
         return out;
     }
-    constexpr int most = 28;
+    constexpr int most = 20;
     std::array<double, most + 1> t{};
     std::array<Point, most + 1> q{};
     const int inner = b - a - 1, count = std::min(inner, most);
@@ -167,6 +172,7 @@ Piece fitOne(const Run& run, int a, int b, Point t0, Point t1, double tolerance)
                 alpha = beta = (x0 + x1) / both;
         }
         if (!(alpha > 1e-3 * chord) || !(beta > 1e-3 * chord) || alpha > 0.75 * total || beta > 0.75 * total) {
+            out.worst = 4 * tolerance;
             if (round > 0)
                 return out;
             alpha = beta = total / 3;
@@ -179,6 +185,7 @@ Piece fitOne(const Run& run, int a, int b, Point t0, Point t1, double tolerance)
             u = c.nearer(q[std::size_t(k)], u);
             worst = std::max(worst, distance(c.at(u), q[std::size_t(k)]));
         }
+        out.worst = worst;
         // What is far off after a round will not come close any more.
         if (worst > (round == 0 ? 12 : round == 1 ? 4 : 2) * tolerance)
             return out;
@@ -186,6 +193,7 @@ Piece fitOne(const Run& run, int a, int b, Point t0, Point t1, double tolerance)
             break;
     }
     // Every point counts, not only the sample.
+    out.worst = 0;
     int k = 0;
     double tPrev = 0, sPrev = run.arc(a);
     for (int i = a + 1; i < b; ++i) {
@@ -196,8 +204,11 @@ Piece fitOne(const Run& run, int a, int b, Point t0, Point t1, double tolerance)
         double u = tPrev + (s - sPrev) / std::max(1e-12, run.arc(b) - sPrev) * (1 - tPrev);
         const Point p = run.at(i);
         u = c.nearer(p, c.nearer(p, c.nearer(p, u)));
-        if (distance(c.at(u), p) > tolerance)
-            return out;
+        if (const double off = distance(c.at(u), p); off > out.worst) {
+            out.worst = off;
+            if (off > tolerance)
+                return out;
+        }
         tPrev = u;
         sPrev = s;
     }
@@ -219,8 +230,13 @@ class Fitter {
 public:
     Fitter(const Run& run, double tolerance) : run_(run), tolerance_(tolerance) {}
 
+    struct Fitted {
+        Cubic curve;
+        int from, to; // the points it runs over
+    };
+
     // Fits points a..b. The ends are corners, or share the tangent `closing`.
-    std::vector<Cubic> span(int a, int b, bool smoothEnds)
+    std::vector<Fitted> span(int a, int b, bool smoothEnds)
     {
         const int n = run_.size();
         const int lo = smoothEnds ? a - n + n : a;
@@ -229,34 +245,65 @@ public:
                 return tangentAt(run_, i + n, 0, 3 * n, tolerance_); // the window may pass the seam
             return tangentAt(run_, i, lo, b, tolerance_);
         };
-        std::vector<Cubic> out;
+        std::vector<Fitted> out;
         Point t0 = tangent(a);
         int from = a, reach = 16;
-        while (from < b) {
-            // Double the reach until it fails, then halve back to the last success.
+        const int last = b;
+        while (from < last) {
+            b = last;
+            const double tolerance = tolerance_ * closer[run_.closeness(from)];
+            if (!run_.even()) { // up to where it has to follow as closely as here
+                b = from + 1;
+                while (b < last && run_.closeness(b) == run_.closeness(from))
+                    ++b;
+            }
+            if (tolerance <= 0) {
+                const Point p = run_.at(from), q = run_.at(from + 1);
+                out.push_back({{p, mix(p, q, 1.0 / 3), mix(p, q, 2.0 / 3), q}, from, from + 1});
+                t0 = tangent(++from);
+                continue;
+            }
+            // The deviation grows about with the fifth power of the length, which says how far
+            // to try next; the search ends when what is left to gain is small.
             int good = from + 1, bad = b + 1;
-            Piece best = fitOne(run_, from, good, t0, tangent(good), tolerance_);
+            Piece best;
+            best.ok = false;
             int tryTo = std::min(b, from + reach);
-            while (tryTo > good && tryTo < bad) {
-                Piece p = fitOne(run_, from, tryTo, t0, tangent(tryTo), tolerance_);
+            for (int round = 0, inRow = 0; round < 30; ++round) {
+                const Piece p = fitOne(run_, from, tryTo, t0, tangent(tryTo), tolerance);
+                const int length = tryTo - from;
+                const double ratio = std::pow(tolerance / std::max(p.worst, tolerance * 0.01), 0.2);
+                int next = 0;
                 if (p.ok) {
                     best = p;
                     good = tryTo;
-                    tryTo = bad == b + 1 ? std::min(b, from + 2 * (tryTo - from)) : (good + bad) / 2;
+                    // On a straight stretch it is the noise that is measured, and says nothing.
+                    next = from + int(length * (++inRow > 1 && bad > b ? 2.0 : std::min(2.0, ratio * 0.98)));
+                    if (good == b || (round > 1 && next - good < length / 16))
+                        break;
+                    next = std::max(next, good + 1);
                 } else {
                     bad = tryTo;
-                    tryTo = (good + bad) / 2;
+                    inRow = 0;
+                    next = from + std::max(1, int(length * std::clamp(ratio * 0.97, 0.3, 0.95)));
                 }
-                if (good == b)
+                if (bad <= b && bad - good <= std::max(1, (good - from) / 20))
+                    break;
+                tryTo = std::clamp(next, good + 1, std::min(b, bad - 1));
+                if (tryTo <= good)
                     break;
             }
-            out.push_back(best.curve);
+            if (!best.ok)
+                best = fitOne(run_, from, good, t0, tangent(good), tolerance);
+            out.push_back({best.curve, from, good});
             t0 = tangent(good);
             reach = std::max(4, (good - from));
             from = good;
         }
         return out;
     }
+
+    static constexpr double closer[] = {1, 0.3, 0.1, 0};
 
 private:
     const Run& run_;
@@ -267,13 +314,15 @@ private:
 
 namespace {
 
-Path fitted(std::span<const Point> points, std::span<const unsigned char> corners, double tolerance)
-{
+struct Result {
     Path path;
-    const int n = int(points.size());
-    if (n < 3)
-        return path;
-    const Run run(points, corners);
+    std::vector<std::pair<int, int>> over; // the points each segment runs over; may run past the end
+};
+
+Result fitted(const Run& run, double tolerance)
+{
+    Result out;
+    const int n = run.size();
     Fitter fitter(run, tolerance);
     int first = 0;
     while (first < n && !run.corner(first))
@@ -281,7 +330,8 @@ Path fitted(std::span<const Point> points, std::span<const unsigned char> corner
     const bool smooth = first == n;
     if (smooth)
         first = 0;
-    path.start = points[std::size_t(first)];
+    Path& path = out.path;
+    path.start = run.at(first);
     int from = first;
     while (from < first + n) {
         int to = from + 1;
@@ -289,31 +339,83 @@ Path fitted(std::span<const Point> points, std::span<const unsigned char> corner
             ++to;
         const auto pieces = fitter.span(from, to, smooth);
         for (std::size_t k = 0; k < pieces.size(); ++k) {
-            const Cubic& c = pieces[k];
+            const Cubic& c = pieces[k].curve;
             const bool corner = !smooth && k + 1 == pieces.size();
             if (straight(c))
                 path.lineTo(c.p3, corner);
             else
                 path.curveTo(c.p1, c.p2, c.p3, corner);
+            out.over.emplace_back(pieces[k].from, pieces[k].to);
         }
         from = to;
     }
     path.segments.back().end = path.start;
-    return path;
+    return out;
+}
+
+// The segments of a path that cross others.
+std::vector<std::size_t> crossingSegments(const Path& path, double tolerance)
+{
+    Polyline line;
+    std::vector<std::size_t> owner;
+    std::size_t index = 0;
+    path.each([&](Point from, const Segment& s) {
+        Path one;
+        one.start = from;
+        one.segments.push_back(s);
+        one.corners.push_back(false);
+        one.closed = false;
+        for (const Point p : flatten(one, tolerance)) {
+            if (!line.empty() && p == line.back())
+                continue; // where the one before ended
+            line.push_back(p);
+            owner.push_back(index);
+        }
+        // The last point begins the next segment.
+        if (!owner.empty())
+            owner.back() = index + 1 == path.segments.size() ? 0 : index + 1;
+        ++index;
+    });
+    if (line.size() > 1 && line.back() == line.front()) {
+        line.pop_back();
+        owner.pop_back();
+    }
+    std::vector<std::size_t> out;
+    for (const SelfCrossing& c : selfCrossings(line, 256)) {
+        out.push_back(owner[std::size_t(c.first)]);
+        out.push_back(owner[std::size_t(c.second)]);
+    }
+    return out;
 }
 
 } // namespace
 
 Path fitClosed(std::span<const Point> points, std::span<const unsigned char> corners, double tolerance)
 {
+    if (points.size() < 3)
+        return {};
+    Result result = fitted(Run(points, corners), tolerance);
     // Where two stretches of a line lie closer than the tolerance, their curves may cross:
-    // then they are followed more closely, and at last exactly.
-    for (const double share : {1.0, 0.3, 0.1}) {
-        Path path = fitted(points, corners, tolerance * share);
-        if (path.segments.size() < 2 || selfCrossings(flatten(path, 0.1 * tolerance * share), 1).empty())
-            return path;
+    // there, and only there, they are followed more closely, and at last exactly.
+    std::vector<unsigned char> closeness;
+    for (int round = 0; round < 12 && result.path.segments.size() > 1; ++round) {
+        if (selfCrossings(flatten(result.path, 0.25 * tolerance), 1).empty())
+            return result.path;
+        closeness.resize(points.size(), 0);
+        std::vector<unsigned char> wanted = closeness;
+        for (const std::size_t segment : crossingSegments(result.path, 0.25 * tolerance)) {
+            const auto [from, to] = result.over[segment];
+            for (int i = from - 2; i <= to + 2; ++i) {
+                const auto k = std::size_t((i + int(points.size())) % int(points.size()));
+                wanted[k] = std::min<unsigned char>(3, closeness[k] + 1);
+            }
+        }
+        if (wanted == closeness)
+            break; // followed exactly already: the points themselves cross
+        closeness = std::move(wanted);
+        result = fitted(Run(points, corners, closeness), tolerance);
     }
-    return polygonPath(points);
+    return selfCrossings(flatten(result.path, 0.25 * tolerance), 1).empty() ? result.path : polygonPath(points);
 }
 
 double deviation(std::span<const Point> points, const Path& path)
