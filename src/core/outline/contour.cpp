@@ -6,6 +6,8 @@
 #include <algorithm>
 #include <cmath>
 #include <cstring>
+#include <limits>
+#include <numbers>
 
 namespace yokai {
 
@@ -259,6 +261,16 @@ void sharpen(Contour& contour, double softness)
             tip = in.at + in.direction * along;
         }
         if (distance(tip, p[std::size_t(i)]) > farthestTip)
+            continue;
+        // A true corner is cut by the chord between two crossings, up to 1.2 pixels long, and by
+        // any smoothing; what lies farther from the tip than that was round.
+        double cut = std::numeric_limits<double>::infinity();
+        for (int k = i - 6; k < i + 6; ++k) {
+            const Point a = at(k), d = at(k + 1) - a;
+            cut = std::min(cut, distance(tip, a + d * std::clamp(dot(tip - a, d) / std::max(1e-12, dot(d, d)), 0.0, 1.0)));
+        }
+        const double wedge = std::tan((std::numbers::pi - std::abs(bend)) / 2);
+        if (cut > (0.6 + 0.9 * softness) / std::max(1e-6, wedge) + 0.06)
             continue;
         tips.push_back({i, std::abs(bend), tip});
     }
