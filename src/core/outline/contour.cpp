@@ -162,6 +162,8 @@ struct Side {
     bool ok = false;
 };
 
+constexpr double straightMisfit = 0.09;
+
 Side sideOf(const Polyline& p, int i, int step, double gap, double reach)
 {
     const int n = int(p.size());
@@ -211,6 +213,20 @@ Side sideOf(const Polyline& p, int i, int step, double gap, double reach)
     side.at = c0 + p[std::size_t(i)];
     side.direction = unit(c1) * (step > 0 ? 1.0 : -1.0);
     side.ok = true;
+    // A side as good as straight is run on as a line: a bend that is only noise would
+    // throw the tip off.
+    const double lineDet = s0 * s2 - s1 * s1;
+    if (lineDet > 1e-9) {
+        const Point l0 = (m0 * s2 - m1 * s1) * (1 / lineDet), l1 = (m1 * s0 - m0 * s1) * (1 / lineDet);
+        double off = 0;
+        for (int j = 0; j < count; ++j)
+            off = std::max(off, norm(l0 + l1 * samples[j].s - samples[j].q));
+        if (off < straightMisfit) {
+            side.at = l0 + p[std::size_t(i)];
+            side.direction = unit(l1) * (step > 0 ? 1.0 : -1.0);
+            side.misfit = off;
+        }
+    }
     return side;
 }
 
@@ -248,10 +264,20 @@ void sharpen(Contour& contour, double softness)
         }
         if (!largest)
             continue;
-        const Side in = sideOf(p, i, -1, gap, reach), out = sideOf(p, i, +1, gap, reach);
+        Side in = sideOf(p, i, -1, gap, reach), out = sideOf(p, i, +1, gap, reach);
         if (!in.ok || !out.ok || in.misfit > mostMisfit || out.misfit > mostMisfit)
             continue;
-        const double bend = std::atan2(cross(in.direction, out.direction), dot(in.direction, out.direction));
+        double bend = std::atan2(cross(in.direction, out.direction), dot(in.direction, out.direction));
+        // Where the two sides of an acute corner share pixels, neither tells where it is.
+        if (const double shared = 1.5 * std::tan(std::abs(bend) / 2); shared > gap + 0.4) {
+            const double farther = std::min(shared, 9.0);
+            const Side a = sideOf(p, i, -1, farther, farther + 9), b = sideOf(p, i, +1, farther, farther + 9);
+            if (a.ok && b.ok && a.misfit < straightMisfit && b.misfit < straightMisfit) {
+                in = a;
+                out = b;
+                bend = std::atan2(cross(in.direction, out.direction), dot(in.direction, out.direction));
+            }
+        }
         if (std::abs(bend) < leastTurn)
             continue;
         const double c = cross(in.direction, out.direction);
