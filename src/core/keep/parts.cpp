@@ -65,12 +65,12 @@ Point placeIn(const Contours& edge, const std::vector<int>& within, const Contou
 }
 
 // The innermost contour round a place, or -1.
-int contourAt(const Contours& edge, Point p)
+int contourAt(const Contours& edge, const std::vector<Rect>& boxes, Point p)
 {
     int found = -1;
     double smallest = std::numeric_limits<double>::infinity();
     for (std::size_t i = 0; i < edge.size(); ++i)
-        if (std::abs(edge[i].area) < smallest && bounds(edge[i].points).contains(p) && contains(edge[i].points, p)) {
+        if (std::abs(edge[i].area) < smallest && boxes[i].contains(p) && contains(edge[i].points, p)) {
             smallest = std::abs(edge[i].area);
             found = int(i);
         }
@@ -100,8 +100,12 @@ Parts partsOf(Contours edge, const KeepSpec& spec, const Affine& fromSource, dou
             stays[i] = spec.openings == Openings::Keep || (spec.openings == Openings::Over && area > spec.openingsOver);
         }
     std::vector<unsigned char> chosen(edge.size(), 0);
+    std::vector<Rect> boxes;
+    if (!spec.byHand.empty())
+        for (const Contour& c : edge)
+            boxes.push_back(bounds(c.points));
     for (const PartChoice& choice : spec.byHand)
-        if (const int at = contourAt(edge, fromSource(choice.at)); at >= 0) {
+        if (const int at = contourAt(edge, boxes, fromSource(choice.at)); at >= 0) {
             stays[std::size_t(at)] = choice.keep;
             chosen[std::size_t(at)] = 1;
         }

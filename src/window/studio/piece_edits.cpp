@@ -1,6 +1,7 @@
 #include "studio/piece_edits.h"
 
 #include <cmath>
+#include <set>
 
 namespace yokai::edits {
 
@@ -88,11 +89,14 @@ void toggleParts(Studio& studio, const std::vector<int>& parts)
                          : opening         ? (keep ? Studio::tr("keep the opening") : Studio::tr("fill the opening"))
                                            : (keep ? Studio::tr("keep the part") : Studio::tr("drop the part"));
     studio.editPiece(what, [&](Piece& p) {
+        // The new choice takes the place of an old one about the same part.
+        const auto place = [](Point at) { return std::pair(std::llround(at.x * 1e4), std::llround(at.y * 1e4)); };
+        std::set<std::pair<long long, long long>> anew;
+        for (const PartChoice& c : choices)
+            anew.insert(place(c.at));
         auto& list = p.keep.byHand;
-        for (const PartChoice& choice : choices) {
-            std::erase_if(list, [&](const PartChoice& c) { return distance(c.at, choice.at) < 1e-6; });
-            list.push_back(choice);
-        }
+        std::erase_if(list, [&](const PartChoice& c) { return anew.contains(place(c.at)); });
+        list.insert(list.end(), choices.begin(), choices.end());
     });
 }
 
