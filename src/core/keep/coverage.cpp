@@ -144,9 +144,7 @@ Coverage ruledCoverage(const Rgba8& px, const KeepSpec& spec, const KeepGround& 
         break;
     case KeepRule::Alpha: {
         if (level == 50) { // the channel as it is
-            coverage = Gray8(px.width(), px.height());
-            cv::Mat to(px.height(), px.width(), CV_8U, coverage.all().data());
-            cv::extractChannel(cv::Mat(px.height(), px.width(), CV_8UC4, const_cast<Rgba*>(px.all().data())), to, 3);
+            coverage = eachPixel(px, work, [](Rgba c) { return c.a; });
             break;
         }
         // The alpha channel is the coverage; the level moves where its middle lies.

@@ -15,22 +15,29 @@ namespace {
 
 constexpr double half = 127.5;
 
-void packRow(const std::uint8_t* row, int width, std::uint64_t* words)
+// Which samples are at least half covered, one bit each, row after row.
+std::vector<std::uint64_t> packRows(const Gray8& coverage, int words, const Work& work)
 {
-    int i = 0;
-    for (; i + 64 <= width; i += 64) {
-        std::uint64_t word = 0;
-        for (int k = 0; k < 8; ++k) {
-            std::uint64_t eight;
-            std::memcpy(&eight, row + i + 8 * k, 8);
-            // The top bit of each byte says >= 128; the multiplication gathers the eight bits.
-            eight = (eight & 0x8080808080808080ULL) >> 7;
-            word |= ((eight * 0x0102040810204080ULL) >> 56) << (8 * k);
+    const int width = coverage.width();
+    std::vector<std::uint64_t> out(std::size_t(words) * std::size_t(coverage.height()), 0);
+    parallelSlices(coverage.height(), 64, [&](int first, int last) {
+        for (int j = first; j < last; ++j) {
+            if ((j & 63) == 0)
+                work.check();
+            const std::uint8_t* row = coverage.row(j);
+            std::uint64_t* to = out.data() + std::size_t(j) * std::size_t(words);
+            std::uint8_t bytes[64];
+            for (int i = 0; i < width; i += 64) {
+                const int n = std::min(64, width - i);
+                if (n < 64)
+                    std::fill(bytes, bytes + 64, std::uint8_t(0));
+                for (int k = 0; k < n; ++k)
+                    bytes[k] = row[i + k] >> 7;
+                to[i / 64] = march::packed(bytes);
+            }
         }
-        words[i / 64] = word;
-    }
-    for (; i < width; ++i)
-        words[i / 64] |= std::uint64_t(row[i] >> 7) << (i & 63);
+    });
+    return out;
 }
 
 // How far a straight edge lies from the centre of a pixel it covers by `c`, when
@@ -63,11 +70,19 @@ public:
         // At the picture's border the outside begins at the pixel's edge, half a pixel from its centre.
         if (i < 0 || j < 0 || k >= w_ || l >= h_)
             return 0.5;
-        const double a = c_.at(i, j), b = c_.at(k, l);
+        // The pair, and the pairs on either side of it.
+        double a, b, a1, b1, a0, b0;
+        if (i > 0 && j > 0 && k + 1 < w_ && l + 1 < h_) {
+            const std::uint8_t *first = c_.row(j) + i, *second = c_.row(l) + k;
+            const std::ptrdiff_t aside = dx ? w_ : 1;
+            a = first[0], b = second[0], a1 = first[aside], b1 = second[aside], a0 = first[-aside], b0 = second[-aside];
+        } else {
+            a = c_.at(i, j), b = c_.at(k, l);
+            a1 = value(i + dy, j + dx), b1 = value(k + dy, l + dx), a0 = value(i - dy, j - dx), b0 = value(k - dy, l - dx);
+        }
         const double linear = (half - a) / (b - a);
-        // The edge's direction from the samples round the pair.
-        const double along = 2 * (b - a) + pairDifference(i + dy, j + dx, dx, dy) + pairDifference(i - dy, j - dx, dx, dy);
-        const double across = (value(i + dy, j + dx) + value(k + dy, l + dx) - value(i - dy, j - dx) - value(k - dy, l - dx)) * 2;
+        // The edge's direction from all six.
+        const double along = 2 * (b - a) + (b1 - a1) + (b0 - a0), across = (a1 + b1 - a0 - b0) * 2;
         const double n = std::sqrt(along * along + across * across);
         if (std::abs(along) < 0.3 * n || n == 0)
             return linear;
@@ -85,8 +100,6 @@ public:
     }
 
 private:
-    double pairDifference(int i, int j, int dx, int dy) const { return value(i + dx, j + dy) - value(i, j); }
-
     const Gray8& c_;
     int w_, h_;
 };
@@ -100,8 +113,10 @@ Contours traceEdge(const Gray8& coverage, const Work& work)
     const auto value = [&](int i, int j) { return crossing.value(i, j); };
     // Crossings are first set halfway between their samples, then all placed in parallel.
     const auto halfway = [](int, int) { return 0.5; };
+    const int words = (w + 63) / 64;
+    const std::vector<std::uint64_t> covered = packRows(coverage, words, work);
     march::Loops loops = march::trace(
-        w, h, work, [&](int j, std::uint64_t* words) { packRow(coverage.row(j), w, words); }, halfway, halfway,
+        w, h, work, [&](int j, std::uint64_t* to) { std::copy_n(covered.data() + std::size_t(j) * std::size_t(words), words, to); }, halfway, halfway,
         [&](int i, int j) { return value(i, j) + value(i + 1, j) + value(i, j + 1) + value(i + 1, j + 1) > 4 * half; });
 
     parallelSlices(int(loops.points.size()), 4096, [&](int begin, int end) {

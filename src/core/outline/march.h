@@ -1,4 +1,5 @@
-// Marching squares over any sampled plane, as one pass over the rows.
+// Marching squares over any sampled plane, as one pass over the rows; large planes in two
+// slabs of rows side by side, which share the crossings on the row between them.
 //
 // Private to the outline room. Samples sit on an integer lattice and everything
 // outside it counts as outside the shape. Rows arrive as bit masks so that empty
@@ -10,9 +11,22 @@
 
 #include <bit>
 #include <cstdint>
+#include <cstring>
 #include <vector>
 
 namespace yokai::march {
+
+// 64 bytes of 0 or 1 as bits, the first the lowest.
+inline std::uint64_t packed(const std::uint8_t* bytes)
+{
+    std::uint64_t word = 0;
+    for (int k = 0; k < 8; ++k) {
+        std::uint64_t eight;
+        std::memcpy(&eight, bytes + 8 * k, 8);
+        word |= ((eight * 0x0102040810204080ULL) >> 56) << (8 * k); // the multiplication gathers the eight bits
+    }
+    return word;
+}
 
 struct Loops {
     std::vector<Point> points;     // every crossing, in lattice units
@@ -21,34 +35,55 @@ struct Loops {
     std::vector<int> rowStart;     // rowCrossings of lattice row j start here; height + 1 entries
 };
 
-// insideRow(j, words): sets bit i where sample (i, j) is inside; the words are zeroed.
-// betweenX(i, j): the crossing between (i, j) and (i+1, j), as a fraction 0..1; likewise betweenY.
-// saddleInside(i, j): whether the middle of the cell at (i, j) is inside.
-// Samples -1 and width (height) count as outside and are passed to between* as such.
-template <class InsideRow, class BetweenX, class BetweenY, class SaddleInside>
-Loops trace(int width, int height, const Work& work, InsideRow insideRow, BetweenX betweenX, BetweenY betweenY, SaddleInside saddleInside)
-{
+// The crossings of the cells between sample rows first .. last. Those on row `first` come
+// first and are borrowed from the slab above, which has them too.
+struct Slab {
     Loops loops;
+    int borrowed = 0;
+};
+
+template <class InsideRow, class BetweenX, class BetweenY, class SaddleInside>
+Slab traceSlab(int width, int height, int first, int last, const Work& work, InsideRow& insideRow, BetweenX& betweenX, BetweenY& betweenY,
+               SaddleInside& saddleInside)
+{
+    Slab slab;
+    Loops& loops = slab.loops;
     // Bit i + 1 of a row is sample i; bit 0 and the bit past the end stay outside.
     const int words = (width + 2 + 63) / 64 + 1;
     std::vector<std::uint64_t> upper(std::size_t(words), 0), lower(std::size_t(words), 0), plain(std::size_t(words), 0);
     std::vector<int> above(std::size_t(width) + 2, -1), below(std::size_t(width) + 2, -1);
     const auto bit = [](const std::vector<std::uint64_t>& row, int i) { return (row[std::size_t(i) >> 6] >> (i & 63)) & 1; };
-
-    loops.rowStart.assign(std::size_t(height) + 1, 0);
-    for (int j = -1; j < height; ++j) {
+    const auto read = [&](int j, std::vector<std::uint64_t>& row) {
+        std::fill(plain.begin(), plain.end(), 0);
+        insideRow(j, plain.data());
+        std::uint64_t carry = 0;
+        for (int w = 0; w < words; ++w) {
+            row[std::size_t(w)] = (plain[std::size_t(w)] << 1) | carry;
+            carry = plain[std::size_t(w)] >> 63;
+        }
+    };
+    const auto crossing = [&](Point p) {
+        loops.points.push_back(p);
+        loops.next.push_back(-1);
+        return int(loops.points.size()) - 1;
+    };
+    if (first >= 0) {
+        read(first, upper);
+        for (int w = 0; w < words; ++w)
+            for (std::uint64_t mixed = upper[std::size_t(w)] ^ (upper[std::size_t(w)] >> 1 | (w + 1 < words ? upper[std::size_t(w) + 1] << 63 : 0)); mixed;
+                 mixed &= mixed - 1) {
+                const int cell = w * 64 + std::countr_zero(mixed);
+                above[std::size_t(cell)] = crossing({cell - 1 + betweenX(cell - 1, first), double(first)});
+                ++slab.borrowed;
+            }
+    }
+    for (int j = first; j < last; ++j) {
         if ((j & 63) == 0)
             work.check();
         std::fill(lower.begin(), lower.end(), 0);
         if (j + 1 < height) {
-            std::fill(plain.begin(), plain.end(), 0);
-            insideRow(j + 1, plain.data());
-            std::uint64_t carry = 0;
-            for (int w = 0; w < words; ++w) {
-                lower[std::size_t(w)] = (plain[std::size_t(w)] << 1) | carry;
-                carry = plain[std::size_t(w)] >> 63;
-            }
-            loops.rowStart[std::size_t(j) + 1] = int(loops.rowCrossings.size());
+            read(j + 1, lower);
+            loops.rowStart.push_back(int(loops.rowCrossings.size()));
         }
         int lastLeft = -1, leftId = -1; // the crossing on the left side of the next cell, if that cell follows at once
         for (int w = 0; w < words; ++w) {
@@ -64,11 +99,6 @@ Loops trace(int width, int height, const Work& work, InsideRow insideRow, Betwee
                 const int i = cell - 1; // sample column on the left side of the cell
                 const bool a = bit(upper, cell), b = bit(upper, cell + 1), c = bit(lower, cell), d = bit(lower, cell + 1);
                 int top = -1, bottom = -1, left = -1, right = -1;
-                const auto crossing = [&](Point p) {
-                    loops.points.push_back(p);
-                    loops.next.push_back(-1);
-                    return int(loops.points.size()) - 1;
-                };
                 if (a != b)
                     top = above[std::size_t(cell)];
                 if (a != c)
@@ -148,7 +178,40 @@ Loops trace(int width, int height, const Work& work, InsideRow insideRow, Betwee
         std::swap(upper, lower);
         std::swap(above, below);
     }
-    loops.rowStart[std::size_t(height)] = int(loops.rowCrossings.size());
+    return slab;
+}
+
+// insideRow(j, words): sets bit i where sample (i, j) is inside; the words are zeroed.
+// betweenX(i, j): the crossing between (i, j) and (i+1, j), as a fraction 0..1; likewise betweenY.
+// saddleInside(i, j): whether the middle of the cell at (i, j) is inside.
+// Samples -1 and width (height) count as outside and are passed to between* as such. All four
+// may be called from two threads.
+template <class InsideRow, class BetweenX, class BetweenY, class SaddleInside>
+Loops trace(int width, int height, const Work& work, InsideRow insideRow, BetweenX betweenX, BetweenY betweenY, SaddleInside saddleInside)
+{
+    constexpr int worthwhile = 256;
+    const int middle = height < worthwhile ? height : height / 2;
+    Slab upper, lower;
+    parallelSlices(middle < height ? 2 : 1, 1, [&](int begin, int end) {
+        for (int k = begin; k < end; ++k)
+            (k == 0 ? upper : lower) =
+                traceSlab(width, height, k == 0 ? -1 : middle, k == 0 ? middle : height, work, insideRow, betweenX, betweenY, saddleInside);
+    });
+    Loops loops = std::move(upper.loops);
+    const int base = int(loops.points.size()) - lower.borrowed;
+    const int shared = middle < height ? loops.rowStart[std::size_t(middle)] : 0; // the upper slab's crossings on the row between
+    const auto number = [&](int id) { return id < 0 ? -1 : id < lower.borrowed ? loops.rowCrossings[std::size_t(shared + id)] : base + id; };
+    loops.points.insert(loops.points.end(), lower.loops.points.begin() + lower.borrowed, lower.loops.points.end());
+    loops.next.resize(loops.points.size(), -1);
+    for (int id = 0; id < int(lower.loops.next.size()); ++id)
+        if (const int next = lower.loops.next[std::size_t(id)]; next >= 0)
+            loops.next[std::size_t(number(id))] = number(next);
+    const int before = int(loops.rowCrossings.size());
+    for (const int id : lower.loops.rowCrossings)
+        loops.rowCrossings.push_back(number(id));
+    for (const int start : lower.loops.rowStart)
+        loops.rowStart.push_back(before + start);
+    loops.rowStart.push_back(int(loops.rowCrossings.size()));
     return loops;
 }
 

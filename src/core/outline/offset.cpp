@@ -24,8 +24,8 @@ public:
         const auto signedAt = [&](int i, int j) {
             if (i < 0 || j < 0 || i >= l.width || j >= l.height)
                 return infinite;
-            const Lattice::Cell& cell = l.cells[l.index(i, j)];
-            const double d = cell.vertex ? std::sqrt(double(cell.squared)) : infinite;
+            const std::size_t at = l.index(i, j);
+            const double d = l.vertex[at] ? std::sqrt(double(l.squared[at])) * l.step : infinite;
             return l.isInside(i, j) ? -d : d;
         };
         const auto between = [&](double a, double b) {
@@ -33,22 +33,10 @@ public:
                 return 0.5;
             return std::clamp((level - a) / (b - a), 0.0, 1.0);
         };
-        const float squaredLevel = float(level * level);
+        const std::vector<std::uint64_t> within = withinLevel(work);
         const march::Loops loops = march::trace(
             l.width, l.height, work,
-            [&](int j, std::uint64_t* words) {
-                std::copy_n(l.insideRow(j), l.words, words);
-                const Lattice::Cell* row = l.cells.get() + l.index(0, j);
-                for (const auto [begin, end] : l.band(j))
-                    for (int i = begin; i < end; ++i) {
-                        const bool near = row[i].vertex != 0 && row[i].squared <= squaredLevel;
-                        const std::uint64_t bit = std::uint64_t(near) << (i & 63);
-                        if (level > 0)
-                            words[i >> 6] |= bit;
-                        else
-                            words[i >> 6] &= ~bit;
-                    }
-            },
+            [&](int j, std::uint64_t* words) { std::copy_n(within.data() + std::size_t(j) * std::size_t(l.words), l.words, words); },
             [&](int i, int j) { return between(signedAt(i, j), signedAt(i + 1, j)); },
             [&](int i, int j) { return between(signedAt(i, j), signedAt(i, j + 1)); },
             [&](int i, int j) { return signedAt(i, j) + signedAt(i + 1, j) + signedAt(i, j + 1) + signedAt(i + 1, j + 1) < 4 * level; });
@@ -77,36 +65,78 @@ public:
     }
 
 private:
+    // Which samples lie within the line, one bit each, as Lattice::inside.
+    std::vector<std::uint64_t> withinLevel(const Work& work) const
+    {
+        const Lattice& l = lattice_;
+        std::vector<std::uint64_t> out = l.inside;
+        const float squaredLevel = float(offset_ * offset_ / (l.step * l.step));
+        parallelSlices(l.height, 32, [&](int first, int last) {
+            std::vector<std::uint8_t> near(std::size_t(l.words) * 64);
+            for (int j = first; j < last; ++j) {
+                work.check();
+                const float* squared = l.squared.get() + l.index(0, j);
+                std::uint64_t* words = out.data() + std::size_t(j) * std::size_t(l.words);
+                for (const auto [begin, end] : l.band(j)) {
+                    const int from = begin & ~63, to = (end + 63) & ~63;
+                    std::fill(near.begin() + from, near.begin() + to, std::uint8_t(0));
+                    for (int i = begin; i < end; ++i)
+                        near[std::size_t(i)] = squared[i] <= squaredLevel;
+                    for (int i = from; i < to; i += 64) {
+                        const std::uint64_t bits = march::packed(near.data() + i);
+                        words[i >> 6] = offset_ > 0 ? words[i >> 6] | bits : words[i >> 6] & ~bits;
+                    }
+                }
+            }
+        });
+        return out;
+    }
+
     struct Placed {
         Point at;
         Point normal; // away from the nearest edge point
         Nearest foot;
     };
 
-    Nearest nearest(Point p, int hintA = -1, int hintB = -1) const
+    // `contested`: other stretches of the edge lie about as near.
+    Nearest nearest(Point p, int hintA, int hintB, bool& contested) const
     {
+        contested = false;
         Nearest best;
         const Lattice& l = lattice_;
         const int i = std::clamp(int((p.x - l.origin.x) / l.step), 0, l.width - 2);
         const int j = std::clamp(int((p.y - l.origin.y) / l.step), 0, l.height - 2);
-        int tried[6];
-        int count = 0;
+        int starts[6];
+        double squared[6];
+        int count = 0, nearestStart = -1;
         const auto consider = [&](int v) {
             if (v < 0)
                 return;
-            // A start a few vertices along the edge walks to the same place.
             for (int k = 0; k < count; ++k)
-                if (std::abs(tried[k] - v) < 4)
+                if (starts[k] == v)
                     return;
-            tried[count++] = v;
-            walk(edge_, p, v, best);
+            const Point d = edge_.points[std::size_t(v)] - p;
+            squared[count] = dot(d, d);
+            starts[count] = v;
+            if (nearestStart < 0 || squared[count] < squared[nearestStart])
+                nearestStart = count;
+            ++count;
         };
         consider(hintA);
         consider(hintB);
-        consider(l.cells[l.index(i, j)].vertex - 1);
-        consider(l.cells[l.index(i + 1, j)].vertex - 1);
-        consider(l.cells[l.index(i, j + 1)].vertex - 1);
-        consider(l.cells[l.index(i + 1, j + 1)].vertex - 1);
+        for (const std::size_t at : {l.index(i, j), l.index(i + 1, j), l.index(i, j + 1), l.index(i + 1, j + 1)})
+            consider(l.vertex[at] - 1);
+        if (count == 0)
+            return best;
+        walk(edge_, p, starts[nearestStart], best);
+        // A start a little along the edge walks to the same place, and so does the one a
+        // walk has come by.
+        const int same = 4 + int(2 * l.step);
+        for (int k = 0; k < count; ++k)
+            if (k != nearestStart && std::abs(starts[k] - starts[nearestStart]) > same && std::abs(starts[k] - best.vertex) > same) {
+                walk(edge_, p, starts[k], best);
+                contested = true;
+            }
         return best;
     }
 
@@ -115,14 +145,16 @@ private:
     {
         Point p = rough;
         for (int round = 0; round < 3; ++round) {
-            const Nearest foot = nearest(p, hintA, hintB);
+            bool contested = false;
+            const Nearest foot = nearest(p, hintA, hintB, contested);
             if (foot.vertex < 0)
                 return false;
             const double d = std::sqrt(foot.squared);
             Point n = d > 1e-9 ? (p - foot.at) * (1 / d) : out.normal;
             const Point target = foot.at + n * radius_;
             out = {target, n, foot};
-            if (distance(target, p) < 1e-4 * lattice_.step)
+            // On the way to its nearest point of the edge nothing else comes nearer.
+            if (std::abs(d - radius_) < 1e-4 * lattice_.step || (d > radius_ && !contested))
                 break;
             p = target;
             hintA = foot.vertex;
@@ -130,7 +162,8 @@ private:
         return true;
     }
 
-    static double turnBetween(const Placed& a, const Placed& b) { return std::acos(std::clamp(dot(a.normal, b.normal), -1.0, 1.0)); }
+    // Whether the line turns by more between two of its points than an angle of this cosine.
+    static bool turnsBeyond(const Placed& a, const Placed& b, double cosine) { return dot(a.normal, b.normal) < cosine; }
 
     // Where a point keeps the distance to two stretches of the edge at once.
     bool meet(const Placed& a, const Placed& b, Point& at) const
@@ -161,7 +194,8 @@ private:
         if (distance(x, a.at) + distance(x, b.at) > 4 * distance(a.at, b.at) + 0.2)
             return false;
         // The meeting point must be on the line: nothing else may lie nearer.
-        if (std::sqrt(nearest(x, fa.vertex, fb.vertex).squared) < radius_ - 0.02)
+        bool contested = false;
+        if (std::sqrt(nearest(x, fa.vertex, fb.vertex, contested).squared) < radius_ - 0.02)
             return false;
         at = x;
         return true;
@@ -184,15 +218,14 @@ private:
     void between(LevelLine& line, const Placed& a, const Placed& b, int depth) const
     {
         const double gap = distance(a.at, b.at);
-        const double turn = turnBetween(a, b);
-        if (turn < 0.20 || gap < 0.04)
+        if (!turnsBeyond(a, b, std::cos(0.20)) || gap < 0.04)
             return;
         // Going on smoothly, or two fronts meeting? On a smooth stretch the chord bisects the two directions.
         const bool fine = gap < 0.35 || depth == 0;
         if (fine) {
             Point at;
-            if (turn > 0.12 && a.foot.vertex != b.foot.vertex && meet(a, b, at))
-                push(line, at, turn > 0.25, -1);
+            if (a.foot.vertex != b.foot.vertex && meet(a, b, at))
+                push(line, at, turnsBeyond(a, b, std::cos(0.25)), -1);
             return;
         }
         Placed m;
@@ -269,7 +302,7 @@ private:
         const std::size_t n = line.points.size();
         for (std::size_t i = 0; i < n; ++i) {
             const Point in = line.points[i] - line.points[(i + n - 1) % n], out = line.points[(i + 1) % n] - line.points[i];
-            if (std::atan2(std::abs(cross(in, out)), dot(in, out)) > 0.5)
+            if (dot(in, out) < std::cos(0.5) * norm(in) * norm(out))
                 line.corners[i] = 1;
         }
         return line;
@@ -286,8 +319,7 @@ struct DistanceField::Parts {
     Contours contours;
     Edge edge;
     mutable std::mutex mutex;
-    // By step and the band's reach on either side.
-    mutable std::map<std::pair<int, bool>, std::shared_ptr<const Lattice>> lattices;
+    mutable std::map<int, std::shared_ptr<const Lattice>> lattices; // by step
 };
 
 DistanceField::DistanceField(Contours contours) : parts_(std::make_unique<Parts>())
@@ -360,12 +392,11 @@ LevelLines DistanceField::at(double offset, double smallestArea, const Work& wor
     const double far = std::max(radius + 3 * step, reach);
     std::shared_ptr<const Lattice> lattice;
     {
-        const std::pair key{power, offset > 0};
         const std::scoped_lock lock(parts_->mutex);
-        auto& slot = parts_->lattices[key];
+        auto& slot = parts_->lattices[power];
         // The coarsest step has no upper end; beyond its reach it is made again for the new distance.
         if (!slot || power == 6)
-            slot = std::make_shared<const Lattice>(makeLattice(parts_->edge, step, offset > 0 ? far : 3 * step, offset > 0 ? 3 * step : far, work));
+            slot = std::make_shared<const Lattice>(makeLattice(parts_->edge, step, far, work));
         lattice = slot;
     }
     return LineMaker(parts_->edge, *lattice, offset).make(smallestArea, work);

@@ -10,26 +10,26 @@ namespace {
 
 struct Cubic {
     Point p0, p1, p2, p3;
-    Point at(double t) const
-    {
-        const double u = 1 - t;
-        return p0 * (u * u * u) + p1 * (3 * u * u * t) + p2 * (3 * u * t * t) + p3 * (t * t * t);
-    }
-    Point d1(double t) const
-    {
-        const double u = 1 - t;
-        return ((p1 - p0) * (u * u) + (p2 - p1) * (2 * u * t) + (p3 - p2) * (t * t)) * 3;
-    }
-    Point d2(double t) const { return ((p2 - p1 * 2 + p0) * (1 - t) + (p3 - p2 * 2 + p1) * t) * 6; }
-    // One Newton step towards the parameter nearest p.
+};
+
+// A cubic as a polynomial, for many points at once.
+class Polynomial {
+public:
+    explicit Polynomial(const Cubic& c)
+        : k0_(c.p0), k1_((c.p1 - c.p0) * 3), k2_((c.p2 - c.p1 * 2 + c.p0) * 3), k3_(c.p3 - c.p0 + (c.p1 - c.p2) * 3)
+    {}
+    Point at(double t) const { return k0_ + (k1_ + (k2_ + k3_ * t) * t) * t; }
+    // One Gauss-Newton step towards the parameter nearest p: beside the curve's bend the
+    // distance is small, so the second derivative adds nothing.
     double nearer(Point p, double t) const
     {
-        const Point e = at(t) - p, v = d1(t);
-        const double slope = dot(v, v) + dot(e, d2(t));
-        if (slope <= 0)
-            return t;
-        return std::clamp(t - dot(e, v) / slope, 0.0, 1.0);
+        const Point e = at(t) - p, v = k1_ + (k2_ * 2 + k3_ * (3 * t)) * t;
+        const double slope = dot(v, v);
+        return slope > 0 ? std::clamp(t - dot(e, v) / slope, 0.0, 1.0) : t;
     }
+
+private:
+    Point k0_, k1_, k2_, k3_;
 };
 
 // The points of a closed run, addressed without end, and the arc length at each.
@@ -43,14 +43,27 @@ public:
             arc_[std::size_t(i) + 1] = arc_[std::size_t(i)] + distance(at(i), at(i + 1));
     }
     int size() const { return n_; }
-    Point at(int i) const { return points_[std::size_t(i % n_)]; }
-    bool corner(int i) const { return !corners_.empty() && corners_[std::size_t(i % n_)]; }
+    Point at(int i) const { return points_[wrapped(i)]; }
+    bool corner(int i) const { return !corners_.empty() && corners_[wrapped(i)]; }
     // How closely the curve has to follow here: 0 as asked .. 3 exactly.
-    int closeness(int i) const { return closeness_.empty() ? 0 : closeness_[std::size_t(i % n_)]; }
+    int closeness(int i) const { return closeness_.empty() ? 0 : closeness_[wrapped(i)]; }
     bool even() const { return closeness_.empty(); }
-    double arc(int i) const { return arc_[std::size_t(i % n_)] + (i / n_) * arc_.back(); }
+    double arc(int i) const
+    {
+        double turns = 0;
+        for (; i >= n_; i -= n_)
+            turns += arc_.back();
+        return arc_[std::size_t(i)] + turns;
+    }
 
 private:
+    // Never more than a few turns, where subtracting is far quicker than dividing.
+    std::size_t wrapped(int i) const
+    {
+        while (i >= n_)
+            i -= n_;
+        return std::size_t(i);
+    }
     std::span<const Point> points_;
     std::span<const unsigned char> corners_, closeness_;
     std::vector<double> arc_;
@@ -138,13 +151,15 @@ Piece fitOne(const Run& run, int a, int b, Point t0, Point t1, double tolerance)
         return out;
     }
     constexpr int most = 20;
-    std::array<double, most + 1> t{};
-    std::array<Point, most + 1> q{};
+    std::array<double, most> t, arc;
+    std::array<Point, most> q;
     const int inner = b - a - 1, count = std::min(inner, most);
+    const double start = run.arc(a);
     for (int k = 0; k < count; ++k) {
-        const int i = a + 1 + int((std::int64_t(k) * inner + inner / 2) / count);
+        const int i = a + 1 + (k * inner + inner / 2) / count;
         q[std::size_t(k)] = run.at(i);
-        t[std::size_t(k)] = (run.arc(i) - run.arc(a)) / total;
+        arc[std::size_t(k)] = run.arc(i);
+        t[std::size_t(k)] = (arc[std::size_t(k)] - start) / total;
     }
     Cubic c{p0, {}, {}, p3};
     for (int round = 0; round < 4; ++round) {
@@ -179,12 +194,15 @@ Piece fitOne(const Run& run, int a, int b, Point t0, Point t1, double tolerance)
         }
         c.p1 = p0 + t0 * alpha;
         c.p2 = p3 - t1 * beta;
-        double worst = 0;
+        const Polynomial curve(c);
+        double squared = 0;
         for (int k = 0; k < count; ++k) {
             double& u = t[std::size_t(k)];
-            u = c.nearer(q[std::size_t(k)], u);
-            worst = std::max(worst, distance(c.at(u), q[std::size_t(k)]));
+            u = curve.nearer(q[std::size_t(k)], u);
+            const Point off = curve.at(u) - q[std::size_t(k)];
+            squared = std::max(squared, dot(off, off));
         }
+        const double worst = std::sqrt(squared);
         out.worst = worst;
         // What is far off after a round will not come close any more.
         if (worst > (round == 0 ? 12 : round == 1 ? 4 : 2) * tolerance)
@@ -192,26 +210,28 @@ Piece fitOne(const Run& run, int a, int b, Point t0, Point t1, double tolerance)
         if (worst < tolerance * 0.5)
             break;
     }
-    // Every point counts, not only the sample.
-    out.worst = 0;
+    // Every point counts, not only the sample; its parameter is guessed from the sampled ones beside it.
+    const Polynomial curve(c);
+    double squared = 0;
     int k = 0;
-    double tPrev = 0, sPrev = run.arc(a);
+    double arc0 = start, t0k = 0, arc1 = arc[0], slope = t[0] / std::max(1e-12, arc1 - arc0);
     for (int i = a + 1; i < b; ++i) {
         const double s = run.arc(i);
-        // Guess the parameter from the nearest sampled neighbours.
-        while (k < count && t[std::size_t(k)] < tPrev)
+        while (s > arc1 && k < count) {
+            arc0 = arc1;
+            t0k = t[std::size_t(k)];
             ++k;
-        double u = tPrev + (s - sPrev) / std::max(1e-12, run.arc(b) - sPrev) * (1 - tPrev);
-        const Point p = run.at(i);
-        u = c.nearer(p, c.nearer(p, c.nearer(p, u)));
-        if (const double off = distance(c.at(u), p); off > out.worst) {
-            out.worst = off;
-            if (off > tolerance)
-                return out;
+            arc1 = k < count ? arc[std::size_t(k)] : start + total;
+            slope = ((k < count ? t[std::size_t(k)] : 1) - t0k) / std::max(1e-12, arc1 - arc0);
         }
-        tPrev = u;
-        sPrev = s;
+        const Point p = run.at(i), off = curve.at(curve.nearer(p, t0k + (s - arc0) * slope)) - p;
+        squared = std::max(squared, dot(off, off));
+        if (squared > tolerance * tolerance) {
+            out.worst = std::sqrt(squared);
+            return out;
+        }
     }
+    out.worst = std::sqrt(squared);
     out.curve = c;
     out.ok = true;
     return out;
