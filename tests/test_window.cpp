@@ -214,10 +214,9 @@ private slots:
         Bench& bench = window_->bench();
         const PieceResult* r = studio().currentResult();
         // On the line at its rightmost place, pulled 1.5 mm outwards and back by undo.
-        const Rect box = bounds(*r->lines[0].paths);
         Point at;
-        for (const Point p : flatten((*r->lines[0].paths)[0], 0.01))
-            if (p.x > box.x1 - 0.005)
+        for (const Point p : flatten((*r->lines[0].paths)[0], 0.001))
+            if (p.x > at.x)
                 at = p;
         const auto screen = [&](double dx) { return bench.view().toScreen(QPointF(at.x + dx, at.y)).toPoint(); };
         QTest::mouseMove(&bench, screen(0));

@@ -56,45 +56,37 @@ double edgeDistance(double gx, double gy, double c)
     return -0.5 * (gx + gy) + std::sqrt(2 * gx * gy * (1 - c));
 }
 
-// Where the edge crosses between a sample and its neighbour.
+// Where the edge crosses between a sample and its neighbour to the right (dx 1) or below (dy 1).
 class Crossing {
 public:
     explicit Crossing(const Gray8& coverage) : c_(coverage), w_(coverage.width()), h_(coverage.height()) {}
 
-    double value(int i, int j) const { return i >= 0 && j >= 0 && i < w_ && j < h_ ? c_.at(i, j) : 0; }
+    int value(int i, int j) const { return i >= 0 && j >= 0 && i < w_ && j < h_ ? c_.at(i, j) : 0; }
+    // At the picture's border the outside begins at the pixel's edge, half a pixel from its centre.
+    bool onBorder(int i, int j, int dx, int dy) const { return i < 0 || j < 0 || i + dx >= w_ || j + dy >= h_; }
 
-    // dx, dy: 1, 0 or 0, 1.
-    double between(int i, int j, int dx, int dy) const
+    double linear(int i, int j, int dx, int dy) const
     {
-        const int k = i + dx, l = j + dy;
-        // At the picture's border the outside begins at the pixel's edge, half a pixel from its centre.
-        if (i < 0 || j < 0 || k >= w_ || l >= h_)
+        if (onBorder(i, j, dx, dy))
             return 0.5;
-        // The pair, and the pairs on either side of it.
-        double a, b, a1, b1, a0, b0;
-        if (i > 0 && j > 0 && k + 1 < w_ && l + 1 < h_) {
-            const std::uint8_t *first = c_.row(j) + i, *second = c_.row(l) + k;
-            const std::ptrdiff_t aside = dx ? w_ : 1;
-            a = first[0], b = second[0], a1 = first[aside], b1 = second[aside], a0 = first[-aside], b0 = second[-aside];
-        } else {
-            a = c_.at(i, j), b = c_.at(k, l);
-            a1 = value(i + dy, j + dx), b1 = value(k + dy, l + dx), a0 = value(i - dy, j - dx), b0 = value(k - dy, l - dx);
-        }
-        const double linear = (half - a) / (b - a);
-        // The edge's direction from all six.
-        const double along = 2 * (b - a) + (b1 - a1) + (b0 - a0), across = (a1 + b1 - a0 - b0) * 2;
-        const double n = std::sqrt(along * along + across * across);
-        if (std::abs(along) < 0.3 * n || n == 0)
+        const double a = c_.at(i, j), b = c_.at(i + dx, j + dy);
+        return (half - a) / (b - a);
+    }
+
+    // By the area law of a straight edge that runs along `direction`.
+    double exact(int i, int j, int dx, int dy, Point direction, double linear) const
+    {
+        const double n = norm(direction), along = std::abs(dx ? direction.y : direction.x);
+        if (along <= 0.3 * n || onBorder(i, j, dx, dy))
             return linear;
-        const double g = std::abs(along) / n, s = std::abs(across) / n, side = a > b ? 1.0 : -1.0;
+        const double a = c_.at(i, j), b = c_.at(i + dx, j + dy);
+        const double g = along / n, s = std::abs(dx ? direction.x : direction.y) / n, side = a > b ? 1.0 : -1.0;
         // From either sample; a sample that is only partly covered knows better.
         const double ta = -edgeDistance(g, s, a / 255) / g * side, tb = 1 - edgeDistance(g, s, b / 255) / g * side;
         const double wa = a * (255 - a) + 1, wb = b * (255 - b) + 1;
         const double t = (ta * wa + tb * wb) / (wa + wb);
         // A soft or ragged edge is not the edge of a straight shape: there the two disagree.
-        if (wa > 1000 && wb > 1000 && std::abs(ta - tb) > 0.3)
-            return linear;
-        if (std::abs(t - linear) > 0.25)
+        if ((wa > 1000 && wb > 1000 && std::abs(ta - tb) > 0.3) || std::abs(t - linear) > 0.25)
             return linear;
         return std::clamp(t, 0.0, 1.0);
     }
@@ -104,50 +96,70 @@ private:
     int w_, h_;
 };
 
+// Puts the points of a contour, given by linear interpolation, where they belong. The edge's
+// direction at each is that from the second point before it to the second after it, which
+// tells it far better than the samples round the crossing do.
+void place(const Crossing& crossing, std::span<const Point> linear, int begin, int end, Point* to)
+{
+    const int n = int(linear.size());
+    for (int k = begin; k < end; ++k) {
+        const Point p = linear[std::size_t(k)], direction = linear[std::size_t((k + 2) % n)] - linear[std::size_t((k + n - 2) % n)];
+        const double i = std::floor(p.x), j = std::floor(p.y);
+        Point placed = p;
+        if (p.x != i)
+            placed.x = i + crossing.exact(int(i), int(j), 1, 0, direction, p.x - i);
+        else
+            placed.y = j + crossing.exact(int(i), int(j), 0, 1, direction, p.y - j);
+        to[k] = placed + Point{0.5, 0.5};
+    }
+}
+
 } // namespace
 
 Contours traceEdge(const Gray8& coverage, const Work& work)
 {
-    const int w = coverage.width(), h = coverage.height();
+    const int w = coverage.width(), h = coverage.height(), words = (w + 63) / 64;
     const Crossing crossing(coverage);
-    const auto value = [&](int i, int j) { return crossing.value(i, j); };
-    // Crossings are first set halfway between their samples, then all placed in parallel.
-    const auto halfway = [](int, int) { return 0.5; };
-    const int words = (w + 63) / 64;
     const std::vector<std::uint64_t> covered = packRows(coverage, words, work);
-    march::Loops loops = march::trace(
-        w, h, work, [&](int j, std::uint64_t* to) { std::copy_n(covered.data() + std::size_t(j) * std::size_t(words), words, to); }, halfway, halfway,
-        [&](int i, int j) { return value(i, j) + value(i + 1, j) + value(i, j + 1) + value(i + 1, j + 1) > 4 * half; });
+    const march::Loops loops = march::trace(
+        w, h, work, [&](int j, std::uint64_t* to) { std::copy_n(covered.data() + std::size_t(j) * std::size_t(words), words, to); },
+        [&](int i, int j) { return crossing.linear(i, j, 1, 0); }, [&](int i, int j) { return crossing.linear(i, j, 0, 1); },
+        [&](int i, int j) {
+            return crossing.value(i, j) + crossing.value(i + 1, j) + crossing.value(i, j + 1) + crossing.value(i + 1, j + 1) > 4 * half;
+        });
 
-    parallelSlices(int(loops.points.size()), 4096, [&](int begin, int end) {
-        for (int k = begin; k < end; ++k) {
-            Point& p = loops.points[std::size_t(k)];
-            const double i = std::floor(p.x), j = std::floor(p.y);
-            if (p.x != i)
-                p.x = i + crossing.between(int(i), int(j), 1, 0);
-            else
-                p.y = j + crossing.between(int(i), int(j), 0, 1);
-        }
-    });
-
-    Contours contours;
-    std::vector<int> owner(loops.points.size(), -1);
-    for (int first : loops.rowCrossings) {
-        if (owner[std::size_t(first)] >= 0)
+    // The contours' points laid end to end, so that they can be shared out evenly.
+    std::vector<Point> linear;
+    linear.reserve(loops.points.size());
+    std::vector<int> first, owner(loops.points.size(), -1);
+    for (const int start : loops.rowCrossings) {
+        if (owner[std::size_t(start)] >= 0)
             continue;
-        Contour contour;
-        const int id = int(contours.size());
-        int p = first;
+        const int id = int(first.size());
+        first.push_back(int(linear.size()));
+        int p = start;
         do {
             owner[std::size_t(p)] = id;
-            contour.points.push_back(loops.points[std::size_t(p)] + Point{0.5, 0.5});
+            linear.push_back(loops.points[std::size_t(p)]);
             p = loops.next[std::size_t(p)];
-        } while (p != first);
-        contour.area = signedArea(contour.points);
-        contours.push_back(std::move(contour));
+        } while (p != start);
         if ((id & 1023) == 0)
             work.check();
     }
+    Contours contours(first.size());
+    first.push_back(int(linear.size()));
+    for (std::size_t c = 0; c < contours.size(); ++c)
+        contours[c].points.resize(std::size_t(first[c + 1] - first[c]));
+    parallelSlices(int(linear.size()), 4096, [&](int begin, int end) {
+        for (auto c = std::size_t(std::upper_bound(first.begin(), first.end(), begin) - first.begin() - 1); begin < end; ++c) {
+            work.check();
+            const int from = first[c], to = std::min(end, first[c + 1]);
+            place(crossing, std::span(linear).subspan(std::size_t(from), contours[c].points.size()), begin - from, to - from, contours[c].points.data());
+            begin = to;
+        }
+    });
+    for (Contour& contour : contours)
+        contour.area = signedArea(contour.points);
     // What lies left of a contour's first crossing on its top row tells what it lies in:
     // the region there is the same one that lies right of the crossing before.
     std::vector<unsigned char> placed(contours.size(), 0);
@@ -179,7 +191,7 @@ struct Side {
 
 constexpr double straightMisfit = 0.09;
 
-Side sideOf(const Polyline& p, int i, int step, double gap, double reach)
+Side sideOf(const Polyline& p, int i, int step, double gap, double reach, double straight = straightMisfit)
 {
     const int n = int(p.size());
     double s0 = 0, s1 = 0, s2 = 0, s3 = 0, s4 = 0, arc = 0;
@@ -236,7 +248,7 @@ Side sideOf(const Polyline& p, int i, int step, double gap, double reach)
         double off = 0;
         for (int j = 0; j < count; ++j)
             off = std::max(off, norm(l0 + l1 * samples[j].s - samples[j].q));
-        if (off < straightMisfit) {
+        if (off < straight) {
             side.at = l0 + p[std::size_t(i)];
             side.direction = unit(l1) * (step > 0 ? 1.0 : -1.0);
             side.misfit = off;
@@ -245,10 +257,23 @@ Side sideOf(const Polyline& p, int i, int step, double gap, double reach)
     return side;
 }
 
+// The longest stretch that a line or a bend follows closely tells best where the side
+// arrives; where noise or the shape leaves none, the nearest few pixels have to do.
+Side clearestSide(const Polyline& p, int i, int step, double gap, const Side& nearest)
+{
+    constexpr double close = 0.05;
+    for (const double length : {18.0, 12.0})
+        if (const Side side = sideOf(p, i, step, gap, gap + length, close); side.ok && side.misfit < close)
+            return side;
+    return nearest;
+}
+
+double bendBetween(const Side& in, const Side& out) { return std::atan2(cross(in.direction, out.direction), dot(in.direction, out.direction)); }
+
 void sharpen(Contour& contour, double softness)
 {
     constexpr double leastTurn = 0.40 /* radians, 23 degrees */, mostMisfit = 0.16;
-    const double gap = std::max(1.6, 2.2 * softness), reach = gap + 6.9, farthestTip = 4 + 2 * softness;
+    const double gap = std::max(1.6, 2.2 * softness), farthestTip = 4 + 2 * softness;
     Polyline& p = contour.points;
     const int n = int(p.size());
     contour.corners.assign(std::size_t(n), 0);
@@ -279,10 +304,12 @@ void sharpen(Contour& contour, double softness)
         }
         if (!largest)
             continue;
-        Side in = sideOf(p, i, -1, gap, reach), out = sideOf(p, i, +1, gap, reach);
-        if (!in.ok || !out.ok || in.misfit > mostMisfit || out.misfit > mostMisfit)
+        Side in = sideOf(p, i, -1, gap, gap + 6.9), out = sideOf(p, i, +1, gap, gap + 6.9);
+        if (!in.ok || !out.ok || in.misfit > mostMisfit || out.misfit > mostMisfit || std::abs(bendBetween(in, out)) < leastTurn / 2)
             continue;
-        double bend = std::atan2(cross(in.direction, out.direction), dot(in.direction, out.direction));
+        in = clearestSide(p, i, -1, gap, in);
+        out = clearestSide(p, i, +1, gap, out);
+        double bend = bendBetween(in, out);
         // Where the two sides of an acute corner share pixels, neither tells where it is.
         if (const double shared = 1.5 * std::tan(std::abs(bend) / 2); shared > gap + 0.4) {
             const double farther = std::min(shared, 9.0);
@@ -290,7 +317,7 @@ void sharpen(Contour& contour, double softness)
             if (a.ok && b.ok && a.misfit < straightMisfit && b.misfit < straightMisfit) {
                 in = a;
                 out = b;
-                bend = std::atan2(cross(in.direction, out.direction), dot(in.direction, out.direction));
+                bend = bendBetween(in, out);
             }
         }
         if (std::abs(bend) < leastTurn)

@@ -151,6 +151,12 @@ private:
                 return false;
             const double d = std::sqrt(foot.squared);
             Point n = d > 1e-9 ? (p - foot.at) * (1 / d) : out.normal;
+            if (radius_ < 2) { // so near the edge a rough point may lie beyond it
+                const Point along = edge_.points[std::size_t(edge_.next[std::size_t(foot.vertex)])] - edge_.points[std::size_t(edge_.before[std::size_t(foot.vertex)])];
+                const Point away = unit(Point{along.y, -along.x} * (offset_ > 0 ? 1.0 : -1.0));
+                if (dot(n, away) < 0)
+                    n = away;
+            }
             const Point target = foot.at + n * radius_;
             out = {target, n, foot};
             // On the way to its nearest point of the edge nothing else comes nearer.
@@ -365,8 +371,11 @@ LevelLines DistanceField::at(double offset, double smallestArea, const Work& wor
             if (line.corners.empty())
                 line.corners.assign(n, 0);
             for (std::size_t i = 0; i < n; ++i) {
-                const Point in = unit(c.points[i] - c.points[(i + n - 1) % n]), out = unit(c.points[(i + 1) % n] - c.points[i]);
-                const Point along = unit(in + out);
+                const std::size_t before = (i + n - 1) % n, after = (i + 1) % n;
+                const Point in = unit(c.points[i] - c.points[before]), out = unit(c.points[after] - c.points[i]);
+                // Neighbours may lie very close; two points away the direction is surer.
+                const bool smooth = !line.corners[before] && !line.corners[i] && !line.corners[after];
+                const Point along = smooth ? unit(c.points[(i + 2) % n] - c.points[(i + n - 2) % n]) : unit(in + out);
                 // A true corner's tip moves farther, so that its sides keep the distance.
                 const double reach = line.corners[i] ? std::min(4.0, 1 / std::max(0.25, dot(along, in))) : 1;
                 line.points[i] = c.points[i] + Point{along.y, -along.x} * (offset * reach);
