@@ -1,6 +1,7 @@
 // Hundreds of real pictures through the whole chain: every line closed, simple,
 // properly nested and at its distance, judged by GEOS (the geometry engine).
-// Pictures: Noto Color Emoji's bitmaps, from Debian's fonts-noto-color-emoji.
+// Pictures: Noto Color Emoji's bitmaps, from Debian's fonts-noto-color-emoji, and
+// OpenMoji's drawings (npm openmoji), coloured and as bare outlines, drawn by librsvg.
 
 #include "job/derive.h"
 #include "outline/contour.h"
@@ -68,14 +69,26 @@ private:
 class TestRealPictures : public QObject {
     Q_OBJECT
 private slots:
+    void everyLineIsSoundAndAtItsDistance_data()
+    {
+        QTest::addColumn<QString>("script");
+        QTest::addColumn<QString>("source");
+        QTest::addColumn<int>("count");
+        QTest::newRow("Noto Color Emoji") << "reference/emoji.py" << "/usr/share/fonts/truetype/noto/NotoColorEmoji.ttf" << 520;
+        QTest::newRow("OpenMoji, coloured") << "reference/drawings.py" << YOKAI_OPENMOJI "/color/svg" << 160;
+        QTest::newRow("OpenMoji, outlines") << "reference/drawings.py" << YOKAI_OPENMOJI "/black/svg" << 80;
+    }
     void everyLineIsSoundAndAtItsDistance()
     {
+        QFETCH(QString, script);
+        QFETCH(QString, source);
+        QFETCH(int, count);
+        QVERIFY2(QFileInfo::exists(source), qPrintable(source + " is missing; ./dev test brings it"));
         const QTemporaryDir dir;
-        const Ran wrote =
-            run("/usr/bin/python3", {QFINDTESTDATA("reference/emoji.py"), "/usr/share/fonts/truetype/noto/NotoColorEmoji.ttf", dir.path(), "520"});
+        const Ran wrote = run("/usr/bin/python3", {QFINDTESTDATA(script), source, dir.path(), QString::number(count)});
         QVERIFY2(wrote.code == 0, qPrintable(wrote.err));
         const QStringList files = QDir(dir.path()).entryList({"*.png"}, QDir::Files, QDir::Name);
-        QVERIFY(files.size() >= 500);
+        QCOMPARE(files.size(), qsizetype(count));
         const Geos geos;
         StepCache cache(std::size_t(64) << 20);
         int lines = 0, unsound = 0, ill = 0;
@@ -125,7 +138,7 @@ private slots:
                 }
             }
         }
-        qInfo("%d pictures, %d lines, %d not simple, %d under 0.985, lowest overlap %.4f", int(files.size()), lines, unsound, ill, lowest);
+        qInfo("%s: %d pictures, %d lines, %d not simple, %d under 0.985, lowest overlap %.4f", QTest::currentDataTag(), int(files.size()), lines, unsound, ill, lowest);
         QVERIFY2(bad.isEmpty(), qPrintable(bad.mid(0, 40).join('\n')));
     }
 };
