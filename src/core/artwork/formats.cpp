@@ -21,7 +21,14 @@ RawPicture byOpenCv(const Picture& picture)
 {
     RawPicture raw;
     try {
-        raw.samples = cv::imdecode(cv::Mat(1, int(picture.bytes->size()), CV_8U, const_cast<unsigned char*>(picture.bytes->data())), cv::IMREAD_UNCHANGED);
+        // A large picture is decoded to where it stays, if it turns out to have four bytes a pixel.
+        if (picture.info.format == PictureFormat::Png && picture.info.orientation == 1) {
+            raw.place = std::make_shared<Rgba8>(picture.info.width, picture.info.height);
+            raw.samples = cv::Mat(raw.place->height(), raw.place->width(), CV_8UC4, raw.place->all().data());
+        }
+        const cv::Mat bytes(1, int(picture.bytes->size()), CV_8U, const_cast<unsigned char*>(picture.bytes->data()));
+        if (cv::imdecode(bytes, cv::IMREAD_UNCHANGED, &raw.samples).empty())
+            raw.samples.release();
     } catch (const cv::Exception&) {
         raw.samples.release();
     }

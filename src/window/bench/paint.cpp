@@ -46,16 +46,20 @@ void line(QPainter& painter, const Paths& paths, LineKind kind, const QTransform
     outlines(painter, lines, {halo, theme::linePen(kind, width)}, map);
 }
 
-void picture(QPainter& painter, const ImagePyramid& pyramid, QSizeF size, const QTransform& map)
+void picture(QPainter& painter, const ScreenPicture& picture, QSizeF size, const QTransform& map)
 {
-    if (pyramid.empty())
+    const QSize px = picture.size();
+    const double scale = std::hypot(map.m11(), map.m12()) * size.width() * painter.device()->devicePixelRatioF() / px.width();
+    // Only what is seen, in whole pixels of the picture.
+    const double kx = px.width() / size.width(), ky = px.height() / size.height();
+    const QRectF seen = map.inverted().mapRect(QRectF(painter.viewport()));
+    const QRect from = QRectF(seen.x() * kx, seen.y() * ky, seen.width() * kx, seen.height() * ky).toAlignedRect().adjusted(-2, -2, 2, 2) & QRect({}, px);
+    if (from.isEmpty())
         return;
-    const double across = std::hypot(map.m11(), map.m12()) * size.width() * painter.device()->devicePixelRatioF();
-    const QImage& image = pyramid.at(across / pyramid.levels.front().width());
     painter.save();
     painter.setTransform(map, true);
-    painter.setRenderHint(QPainter::SmoothPixmapTransform, across < 4.0 * pyramid.levels.front().width());
-    painter.drawImage(QRectF(QPointF(), size), image);
+    painter.setRenderHint(QPainter::SmoothPixmapTransform, scale < 4);
+    picture.draw(painter, QRectF(from.x() / kx, from.y() / ky, from.width() / kx, from.height() / ky), from, scale);
     painter.restore();
 }
 

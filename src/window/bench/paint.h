@@ -18,7 +18,7 @@ void line(QPainter& painter, const Paths& paths, LineKind kind, const QTransform
 // Closed runs of points in mm, stroked with the pens one after the other.
 void outlines(QPainter& painter, const std::vector<Polyline>& lines, std::initializer_list<QPen> pens, const QTransform& map);
 // A picture of `size` mm at mm (0, 0) under `map`.
-void picture(QPainter& painter, const ImagePyramid& pyramid, QSizeF size, const QTransform& map);
+void picture(QPainter& painter, const ScreenPicture& picture, QSizeF size, const QTransform& map);
 // A small label with its middle at `at`, on the screen.
 QRectF tag(QPainter& painter, QPointF at, const QString& text);
 void dimension(QPainter& painter, QPointF from, QPointF to, const QString& text);

@@ -86,18 +86,15 @@ void SideDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, 
             painter->setBrush(row.kind == SideRow::Kind::Fault ? c.fault : c.warning);
             painter->drawPolygon(QPolygonF{m + QPointF(0, -8), m + QPointF(8.5, 7), m + QPointF(-8.5, 7)});
         } else if (!row.crop.empty() && studio_.currentPicture() && studio_.currentPicture()->working && studio_.currentResult()) {
-            const ImagePyramid& pyramid = *studio_.currentPicture()->working;
+            const ScreenPicture& picture = *studio_.currentPicture()->working;
             const PieceResult& r = *studio_.currentResult();
             const Rect crop = row.crop.grown(std::max(row.crop.width(), row.crop.height()) * 0.06 + 0.1);
-            const double side = 26, scale = side / std::max(crop.width(), crop.height());
-            const QImage& image = pyramid.at(scale * r.width / pyramid.levels[0].width() * painter->device()->devicePixelRatioF());
-            const double k = image.width() / r.width;
-            const QRectF from(crop.x0 * k, crop.y0 * k, crop.width() * k, crop.height() * k);
+            const double side = 26, scale = side / std::max(crop.width(), crop.height()), k = picture.size().width() / r.width;
             QRectF to(0, 0, crop.width() * scale, crop.height() * scale);
             to.moveCenter(frame.center());
             painter->setRenderHint(QPainter::SmoothPixmapTransform);
             painter->setOpacity(row.faded ? 0.6 : 1);
-            painter->drawImage(to, image, from);
+            picture.draw(*painter, to, QRectF(crop.x0 * k, crop.y0 * k, crop.width() * k, crop.height() * k), scale / k * painter->device()->devicePixelRatioF());
             painter->setOpacity(1);
             if (row.ring) {
                 painter->setBrush(Qt::NoBrush);

@@ -1,6 +1,9 @@
 // A piece's picture as the screen shows it: what is kept in its own colours, the
-// rest faded, in halving sizes so that drawing is quick at any zoom. Made on the
-// worker's thread.
+// rest faded or left out.
+//
+// Halved sizes are made once, on the worker's thread; at full size only what is
+// looked at is composed, when it is drawn, so that a large picture is not held
+// twice more.
 #pragma once
 
 #include "job/derive.h"
@@ -9,19 +12,32 @@
 
 #include <vector>
 
+class QPainter;
+
 namespace yokai {
 
-struct ImagePyramid {
-    std::vector<QImage> levels; // full size first, each half the one before
-    // The level to draw when one image pixel of the full size covers `scale` device pixels.
-    const QImage& at(double scale) const;
-    bool empty() const { return levels.empty(); }
+class ScreenPicture {
+public:
+    // Pixels of the full size.
+    QSize size() const { return {pixels_->width(), pixels_->height()}; }
+    // Draws the part `from`, in pixels of the full size, over `to`; one of them covers
+    // `scale` device pixels. Any thread.
+    void draw(QPainter& painter, const QRectF& to, const QRectF& from, double scale) const;
+    QImage small() const; // at most 256 px
+
+private:
+    friend class PictureCache;
+    QImage composed(const QRect& part) const;
+    SharedRgba pixels_;
+    SharedGray printed_; // null: as opaque as it is
+    bool faded_ = false; // what is not kept shows faintly
+    std::vector<QImage> halves_; // half the size, a quarter, ...
 };
 
 struct PiecePicture {
-    std::shared_ptr<const ImagePyramid> working; // kept, and faded what is not
-    std::shared_ptr<const ImagePyramid> printed; // only what is kept
-    QImage thumbnail;                            // 56 px, printed
+    std::shared_ptr<const ScreenPicture> working; // kept, and faded what is not
+    std::shared_ptr<const ScreenPicture> printed; // only what is kept
+    QImage thumbnail;                             // 56 px at twice the density, printed
 };
 
 class PictureCache {
@@ -31,10 +47,9 @@ public:
 
 private:
     struct Entry {
-        std::shared_ptr<const Rgba8> pixels;
-        std::shared_ptr<const Gray8> printed;
-        std::shared_ptr<const ImagePyramid> working, print;
-        QImage thumbnail;
+        SharedRgba pixels;
+        SharedGray printed;
+        PiecePicture picture;
         bool used = true;
     };
     std::vector<Entry> entries_;
