@@ -224,6 +224,35 @@ private slots:
         }
     }
 
+    // A soft shadow under the level is neither kept nor printed; the soft rim of what is kept is.
+    void whatIsInDoubtIsNotPrinted()
+    {
+        Rgba8 px(200, 160, {255, 255, 255, 255});
+        for (int y = 0; y < 160; ++y)
+            for (int x = 0; x < 200; ++x) {
+                const double d = std::hypot(x + 0.5 - 80, y + 0.5 - 80) - 50, far = std::hypot(x + 0.5 - 100, y + 0.5 - 90) - 55;
+                const double ink = std::clamp(0.5 - d, 0.0, 1.0), shade = 30 * std::clamp(1 - far / 10, 0.0, 1.0);
+                const auto v = std::uint8_t(std::lround((255 - shade) * (1 - ink) + 40 * ink));
+                px.at(x, y) = {v, v, v, 255};
+            }
+        Job job;
+        job.pieces.emplace_back();
+        job.pieces[0].artwork.picture = pictureFromBytes(encodePng(px), "shadow.png");
+        job.pieces[0].keep.level = 14;
+        StepCache cache;
+        const Derived d = derive(job, cache);
+        const PieceResult& r = d.pieces[0];
+        QCOMPARE(r.parts->keptParts, 1);
+        QVERIFY(std::abs(r.parts->all[0].area * pxPerMm300 * pxPerMm300 / (std::numbers::pi * 2500) - 1) < 0.02);
+        QVERIFY(r.coverage->pixels->at(145, 100) > 0); // the rule is in doubt here
+        QCOMPARE(r.printed->at(145, 100), std::uint8_t(0));
+        QCOMPARE(r.printed->at(80, 80), std::uint8_t(255));
+        int soft = 0;
+        for (int x = 26; x < 34; ++x)
+            soft += r.printed->at(x, 80) > 0 && r.printed->at(x, 80) < 255;
+        QVERIFY(soft >= 1);
+    }
+
     void keepsByColourDarkAndLight()
     {
         Rgba8 px(60, 20);

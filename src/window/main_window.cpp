@@ -191,6 +191,11 @@ void MainWindow::showKeys()
     for (const auto& [what, keys] : {std::pair(tr("Show all of it, on the bench"), QStringLiteral("F")),
                                      {tr("Zoom in or out"), tr("+ or \u2212, or the wheel")},
                                      {tr("Move the bench"), tr("Space and drag, or middle button")},
+                                     {tr("Put down what is in hand"), tr("Esc")},
+                                     {tr("Keep or drop what is selected"), tr("Enter")},
+                                     {tr("Take back a touch, or a line"), tr("Delete")},
+                                     {tr("See the bare picture, while held"), QStringLiteral("B")},
+                                     {tr("See only what is kept, while held"), QStringLiteral("K")},
                                      {tr("Step a number"), tr("\u2191 \u2193, Shift finer")}})
         rows.emplace_back(what, keys);
     const std::size_t half = (rows.size() + 1) / 2;

@@ -170,6 +170,16 @@ SharedGray printedOf(const Rgba8& px, const Coverage& coverage, const Parts& par
 {
     auto printed = std::make_shared<Gray8>(px.width(), px.height());
     const bool ownAlpha = coverage.rule == KeepRule::Alpha, touched = coverage.opaqueInside;
+    // Past the soft rim of what is kept, faint cover is what the rule was in doubt about, as a
+    // shadow on the paper: none of it is printed.
+    const int reach = 2 + int(std::ceil(std::min(8.0, 2 * coverage.smoothing)));
+    const auto onRim = [&](int x, int y) {
+        for (int j = std::max(0, y - reach); j <= std::min(px.height() - 1, y + reach); ++j)
+            for (int i = std::max(0, x - reach); i <= std::min(px.width() - 1, x + reach); ++i)
+                if (coverage.pixels->at(i, j) >= 128)
+                    return true;
+        return false;
+    };
     parallelSlices(px.height(), 64, [&](int begin, int end) {
         for (int y = begin; y < end; ++y) {
             if ((y & 63) == 0)
@@ -178,7 +188,10 @@ SharedGray printedOf(const Rgba8& px, const Coverage& coverage, const Parts& par
             const std::uint8_t* c = coverage.pixels->row(y);
             std::uint8_t* to = printed->row(y);
             for (int x = 0; x < px.width(); ++x)
-                to[x] = !ownAlpha ? std::uint8_t((int(c[x]) * from[x].a + 127) / 255) : touched ? std::min(c[x], from[x].a) : c[x] ? from[x].a : 0;
+                if (ownAlpha)
+                    to[x] = touched ? std::min(c[x], from[x].a) : c[x] ? from[x].a : 0;
+                else
+                    to[x] = c[x] > 0 && c[x] < 128 && !onRim(x, y) ? 0 : std::uint8_t((int(c[x]) * from[x].a + 127) / 255);
         }
     });
     for (std::size_t i = 0; i < parts.dropped.size(); ++i) {

@@ -174,7 +174,7 @@ void PieceScene::paint(QPainter& painter, const BenchState& state, const View& v
         painter.setRenderHint(QPainter::SmoothPixmapTransform);
         painter.drawImage(ground, size.width() < bare.width() ? bare.scaled(size, Qt::IgnoreAspectRatio, Qt::SmoothTransformation) : bare);
     } else if (state.peek == Peek::KeptAlone && picture->printed) {
-        painter.fillRect(ground, c.card);
+        painter.fillRect(ground, c.contrast); // so that white shows too
         paint::picture(painter, *picture->printed, {r->width, r->height}, view.transform());
     } else {
         if (picture->working)

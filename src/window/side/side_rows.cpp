@@ -82,6 +82,8 @@ void lines(const Studio& studio, std::vector<SideRow>& rows)
     if (!r)
         return;
     rows.push_back(section(Studio::tr("Cut lines")));
+    if (r->lines.empty())
+        rows.push_back(figure(Studio::tr("None"), r->problem ? Studio::tr("see the findings") : Studio::tr("add one under Cut lines")));
     for (std::size_t i = 0; i < r->lines.size(); ++i) {
         const CutLine& l = r->lines[i];
         QString kind = QString::fromLatin1(name(l.kind));
@@ -152,8 +154,9 @@ std::vector<SideRow> sideRows(const Studio& studio)
     switch (studio.station()) {
     case Station::Artwork:
     case Station::Keep:
+        findings(studio, rows); // above the parts, of which there may be thousands
         parts(studio, rows);
-        break;
+        return rows;
     case Station::CutLines:
     case Station::TouchUp:
     case Station::Bleed:

@@ -17,6 +17,7 @@ struct Colours {
     QColor ink, inkSoft, inkFaint;       // text: main, second, disabled
     QColor paper, panel, field, line;    // side areas, raised cards, input fields, hairlines
     QColor surface, hatch, card;         // the bench, the hatch over what is not kept, the picture's ground
+    QColor contrast;                     // a ground that light and dark pictures stand out from
     QColor header, onHeader, headerSoft; // the bar at the top
     QColor accent, onAccent, accentSoft; // what to do next
     QColor fine, warning, fault;         // states, always with a shape

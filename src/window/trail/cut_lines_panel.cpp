@@ -132,12 +132,12 @@ CutLinesPanel::CutLinesPanel(Studio& studio, QWidget* parent) : Panel(studio, pa
     rows_ = new LineRows(studio, this);
     addWide(rows_);
     auto* add = new IconButton(QStringLiteral("plus"), tr("Add a line"), tr("One more line"), this);
-    auto* copy = new IconButton(QStringLiteral("copy"), tr("Copy the line"), tr("One more line, set as this one"), this);
+    copy_ = new IconButton(QStringLiteral("copy"), tr("Copy the line"), tr("One more line, set as this one"), this);
     remove_ = new IconButton(QStringLiteral("trash"), tr("Remove the line"), tr("Takes this line away"), this);
     add->setObjectName("line-add");
-    copy->setObjectName("line-copy");
+    copy_->setObjectName("line-copy");
     remove_->setObjectName("line-remove");
-    addGroup(tr("Lines"), {add, copy, remove_}, tr("As many as the piece needs"));
+    addGroup(tr("Lines"), {add, copy_, remove_}, tr("As many as the piece needs"));
     kind_ = new QComboBox(this);
     kind_->setObjectName("line-kind");
     for (const LineKind kind : lineKinds)
@@ -197,7 +197,7 @@ CutLinesPanel::CutLinesPanel(Studio& studio, QWidget* parent) : Panel(studio, pa
     addWide(clips_);
 
     connect(add, &QAbstractButton::clicked, this, [this] { edits::addLine(studio_, false); });
-    connect(copy, &QAbstractButton::clicked, this, [this] { edits::addLine(studio_, true); });
+    connect(copy_, &QAbstractButton::clicked, this, [this] { edits::addLine(studio_, true); });
     connect(remove_, &QAbstractButton::clicked, this, [this] { edits::removeLine(studio_); });
     connect(kind_, &QComboBox::activated, this, [this](int i) {
         editLine(tr("change the kind"), [&](LineSpec& l) {
@@ -247,8 +247,10 @@ void CutLinesPanel::refresh()
     static const LineSpec none;
     const LineSpec& line = any ? piece->cutLines.lines[std::size_t(at)] : none;
     remove_->setEnabled(any);
+    copy_->setEnabled(any);
     for (QWidget* w : {static_cast<QWidget*>(kind_), static_cast<QWidget*>(shape_), static_cast<QWidget*>(offset_.field), static_cast<QWidget*>(offset_.slider)})
-        w->setEnabled(any);
+        showRow(w, any);
+    clips_->setVisible(any);
     kind_->setCurrentIndex(int(line.kind));
     shape_->setCurrentIndex(int(line.shape));
     if (line.percent)
@@ -270,15 +272,15 @@ void CutLinesPanel::refresh()
     gap_->setLength(line.gapLength);
     clips_->setChecked(line.clipsPrint);
     // Only what means something for this line.
-    const bool outline = line.shape == LineShape::Outline;
+    const bool outline = any && line.shape == LineShape::Outline;
     for (QWidget* w : {static_cast<QWidget*>(corners_), static_cast<QWidget*>(openings_), static_cast<QWidget*>(join_.field), static_cast<QWidget*>(join_.slider),
                        static_cast<QWidget*>(roundInside_), static_cast<QWidget*>(notch_), static_cast<QWidget*>(tolerance_)})
         showRow(w, outline);
     showRow(limit_, outline && line.corners == Corners::Sharp);
     showRow(over_, outline && line.openings == Openings::Over);
-    showRow(radius_, line.shape == LineShape::RoundedBox);
-    showRow(cut_, line.kind == LineKind::Perforate);
-    showRow(gap_, line.kind == LineKind::Perforate);
+    showRow(radius_, any && line.shape == LineShape::RoundedBox);
+    showRow(cut_, any && line.kind == LineKind::Perforate);
+    showRow(gap_, any && line.kind == LineKind::Perforate);
 }
 
 } // namespace yokai

@@ -23,7 +23,7 @@ void KeepPanel::makeRule()
     rule_ = new QComboBox(this);
     rule_->setObjectName("keep-rule");
     rule_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-    for (const QString& text : {tr("Chosen by itself"), tr("Transparency"), tr("Unlike the paper"), tr("Like chosen colours"), tr("Darker"), tr("Lighter"),
+    for (const QString& text : {tr("Chosen by itself"), tr("Transparency"), tr("Unlike the paper"), tr("Chosen colours"), tr("Darker"), tr("Lighter"),
                                 tr("Whole picture")})
         rule_->addItem(text);
     addRow(tr("Keep by"), rule_, tr("What tells picture from paper"));

@@ -95,7 +95,7 @@ private:
     template <class Apply> void editLine(const QString& what, Apply apply);
 
     LineRows* rows_;
-    IconButton* remove_;
+    IconButton *copy_, *remove_;
     QComboBox *kind_, *shape_;
     NumberRow offset_, join_;
     Segmented *corners_, *openings_;

@@ -64,7 +64,7 @@ Summary cutLines(const Studio& studio)
         length += l.length;
     }
     return {joined({count(int(r->lines.size()), "line", "lines"), count(int(nodes), "node", "nodes"), lengthText(length, studio.unit())}),
-            worse(studio, studio.piece(), {"line-vanished"}, StationState::Fine)};
+            worse(studio, studio.piece(), {"line-vanished", "parts-vanished", "parts-split"}, StationState::Fine)};
 }
 
 Summary touchUp(const Studio& studio)
@@ -100,7 +100,7 @@ QString areaText(double mm2, Unit unit)
 {
     if (unit == Unit::Inch)
         return QStringLiteral("%1 in\u00b2").arg(mm2 / 645.16, 0, 'f', mm2 < 64.5 ? 4 : 2);
-    QString figure = QString::number(mm2, 'f', mm2 < 100 ? 1 : 0);
+    QString figure = QString::number(mm2, 'f', mm2 < 1 ? 2 : mm2 < 100 ? 1 : 0);
     if (figure.size() > 4 && !figure.contains(QLatin1Char('.')))
         figure.insert(figure.size() - 3, QChar(0x202f));
     return figure + QStringLiteral(" mm\u00b2");
