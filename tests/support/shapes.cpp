@@ -54,7 +54,7 @@ double worst(const Paths& paths, const Contours& edge, double offset)
 {
     double out = 0;
     for (const Path& p : paths)
-        for (const Point q : flatten(p, 0.01))
+        for (const Point q : flatten(p, 0.002))
             out = std::max(out, std::abs(signedDistance(edge, q) - offset));
     return out;
 }

@@ -185,7 +185,7 @@ namespace {
 struct Side {
     Point at;        // where the side arrives
     Point direction; // its direction there, pointing along the contour
-    double misfit = 0;
+    double misfit = 0, rms = 0; // of the points, at most and on average
     bool ok = false;
 };
 
@@ -200,10 +200,11 @@ Side sideOf(const Polyline& p, int i, int step, double gap, double reach, double
         double s;
         Point q;
     };
-    Sample samples[64];
+    constexpr int most = 192;
+    Sample samples[most];
     int count = 0;
     int k = i;
-    while (count < 64) {
+    while (count < most) {
         const int next = ((k + step) % n + n) % n;
         arc += distance(p[std::size_t(k)], p[std::size_t(next)]);
         k = next;
@@ -233,25 +234,32 @@ Side sideOf(const Polyline& p, int i, int step, double gap, double reach, double
     const Point c0 = (m0 * (s2 * s4 - s3 * s3) - m1 * (s1 * s4 - s3 * s2) + m2 * (s1 * s3 - s2 * s2)) * (1 / det);
     const Point c1 = (m0 * -(s1 * s4 - s2 * s3) + m1 * (s0 * s4 - s2 * s2) - m2 * (s0 * s3 - s1 * s2)) * (1 / det);
     const Point c2 = (m0 * (s1 * s3 - s2 * s2) - m1 * (s0 * s3 - s1 * s2) + m2 * (s0 * s2 - s1 * s1)) * (1 / det);
-    for (int j = 0; j < count; ++j) {
-        const auto [s, q] = samples[j];
-        side.misfit = std::max(side.misfit, norm(c0 + c1 * s + c2 * (s * s) - q));
-    }
+    const auto judge = [&](auto fit, double& worst, double& rms) {
+        worst = rms = 0;
+        for (int j = 0; j < count; ++j) {
+            const Point off = fit(samples[j].s) - samples[j].q;
+            worst = std::max(worst, dot(off, off));
+            rms += dot(off, off);
+        }
+        worst = std::sqrt(worst);
+        rms = std::sqrt(rms / count);
+    };
+    judge([&](double s) { return c0 + c1 * s + c2 * (s * s); }, side.misfit, side.rms);
     side.at = c0 + p[std::size_t(i)];
     side.direction = unit(c1) * (step > 0 ? 1.0 : -1.0);
     side.ok = true;
-    // A side as good as straight is run on as a line: a bend that is only noise would
-    // throw the tip off.
+    // A side that a line follows about as well is run on as a line: a bend that is only noise
+    // would throw the tip off.
     const double lineDet = s0 * s2 - s1 * s1;
     if (lineDet > 1e-9) {
         const Point l0 = (m0 * s2 - m1 * s1) * (1 / lineDet), l1 = (m1 * s0 - m0 * s1) * (1 / lineDet);
-        double off = 0;
-        for (int j = 0; j < count; ++j)
-            off = std::max(off, norm(l0 + l1 * samples[j].s - samples[j].q));
-        if (off < straight) {
+        double worst = 0, rms = 0;
+        judge([&](double s) { return l0 + l1 * s; }, worst, rms);
+        if (worst < straight && rms < 1.15 * side.rms + 0.01) {
             side.at = l0 + p[std::size_t(i)];
             side.direction = unit(l1) * (step > 0 ? 1.0 : -1.0);
-            side.misfit = off;
+            side.misfit = worst;
+            side.rms = rms;
         }
     }
     return side;
@@ -259,12 +267,20 @@ Side sideOf(const Polyline& p, int i, int step, double gap, double reach, double
 
 // The longest stretch that a line or a bend follows closely tells best where the side
 // arrives; where noise or the shape leaves none, the nearest few pixels have to do.
-Side clearestSide(const Polyline& p, int i, int step, double gap, const Side& nearest)
+Side clearestSide(const Polyline& p, int i, int step, double gap, double softness, const Side& nearest)
 {
-    constexpr double close = 0.05;
-    for (const double length : {18.0, 12.0})
-        if (const Side side = sideOf(p, i, step, gap, gap + length, close); side.ok && side.misfit < close)
-            return side;
+    if (softness > 0) {
+        // Of stairs that were smoothed, waves are left that only a long stretch averages out.
+        constexpr double waves = 0.75, usualWaves = 0.36;
+        for (const double length : {130.0, 90.0, 60.0, 40.0, 26.0, 18.0})
+            if (const Side side = sideOf(p, i, step, gap, gap + length, waves); side.ok && side.misfit < waves && side.rms < usualWaves)
+                return side;
+    } else {
+        constexpr double close = 0.05;
+        for (const double length : {18.0, 12.0})
+            if (const Side side = sideOf(p, i, step, gap, gap + length, close); side.ok && side.misfit < close)
+                return side;
+    }
     return nearest;
 }
 
@@ -288,8 +304,8 @@ void sharpen(Contour& contour, double softness)
     }
     struct Tip {
         int i;
-        double turn;
         Point at;
+        double blunted; // along either side
     };
     std::vector<Tip> tips;
     for (int i = 0; i < n; ++i) {
@@ -307,11 +323,17 @@ void sharpen(Contour& contour, double softness)
         Side in = sideOf(p, i, -1, gap, gap + 6.9), out = sideOf(p, i, +1, gap, gap + 6.9);
         if (!in.ok || !out.ok || in.misfit > mostMisfit || out.misfit > mostMisfit || std::abs(bendBetween(in, out)) < leastTurn / 2)
             continue;
-        in = clearestSide(p, i, -1, gap, in);
-        out = clearestSide(p, i, +1, gap, out);
-        double bend = bendBetween(in, out);
-        // Where the two sides of an acute corner share pixels, neither tells where it is.
-        if (const double shared = 1.5 * std::tan(std::abs(bend) / 2); shared > gap + 0.4) {
+        in = clearestSide(p, i, -1, gap, softness, in);
+        out = clearestSide(p, i, +1, gap, softness, out);
+        double bend = bendBetween(in, out), blunted = gap;
+        // Where the two sides of an acute corner share pixels, or were smoothed into each
+        // other, neither tells where it is.
+        if (softness > 0) {
+            blunted = std::min(std::max(gap, gap * std::tan(std::abs(bend) / 2)), 10 + 4 * softness);
+            in = clearestSide(p, i, -1, blunted, softness, in);
+            out = clearestSide(p, i, +1, blunted, softness, out);
+            bend = bendBetween(in, out);
+        } else if (const double shared = 1.5 * std::tan(std::abs(bend) / 2); shared > gap + 0.4) {
             const double farther = std::min(shared, 9.0);
             const Side a = sideOf(p, i, -1, farther, farther + 9), b = sideOf(p, i, +1, farther, farther + 9);
             if (a.ok && b.ok && a.misfit < straightMisfit && b.misfit < straightMisfit) {
@@ -340,7 +362,7 @@ void sharpen(Contour& contour, double softness)
         const double wedge = std::tan((std::numbers::pi - std::abs(bend)) / 2);
         if (cut > (0.6 + 0.9 * softness) / std::max(1e-6, wedge) + 0.06)
             continue;
-        tips.push_back({i, std::abs(bend), tip});
+        tips.push_back({i, tip, blunted});
     }
     if (tips.empty())
         return;
@@ -349,10 +371,10 @@ void sharpen(Contour& contour, double softness)
     for (const Tip& tip : tips) {
         for (const int step : {-1, 1}) {
             double arc = 0;
-            for (int k = tip.i; arc < gap;) {
+            for (int k = tip.i; arc < tip.blunted;) {
                 const int next = ((k + step) % n + n) % n;
                 arc += distance(p[std::size_t(k)], p[std::size_t(next)]);
-                if (arc < gap)
+                if (arc < tip.blunted)
                     drop[std::size_t(next)] = 1;
                 k = next;
             }
@@ -361,17 +383,28 @@ void sharpen(Contour& contour, double softness)
     Polyline kept;
     std::vector<unsigned char> corners;
     kept.reserve(p.size());
+    // Points stay close together, so that the nearest of them is near the nearest of the line.
+    const auto append = [&](Point to, bool corner) {
+        constexpr double spacing = 1.4;
+        if (!kept.empty())
+            for (const Point from = kept.back(); distance(kept.back(), to) > 1.5 * spacing;) {
+                kept.push_back(kept.back() + unit(to - from) * spacing);
+                corners.push_back(0);
+            }
+        kept.push_back(to);
+        corners.push_back(corner);
+    };
     std::size_t k = 0;
     for (int i = 0; i < n; ++i) {
-        if (k < tips.size() && tips[k].i == i) {
-            kept.push_back(tips[k].at);
-            corners.push_back(1);
-            ++k;
-        } else if (!drop[std::size_t(i)]) {
-            kept.push_back(p[std::size_t(i)]);
-            corners.push_back(0);
-        }
+        if (k < tips.size() && tips[k].i == i)
+            append(tips[k++].at, true);
+        else if (!drop[std::size_t(i)])
+            append(p[std::size_t(i)], false);
     }
+    const Point first = kept.front();
+    append(first, false); // the way back to the start
+    kept.pop_back();
+    corners.pop_back();
     // Tips of two corners close together may overshoot each other; such a contour stays as it was.
     bool crowded = softness > 0;
     for (std::size_t a = 0; a < tips.size() && !crowded; ++a) {
