@@ -194,7 +194,7 @@ void offsetAndFit(benchmark::State& state)
     int i = 0;
     std::size_t nodes = 0;
     for (auto _ : state)
-        nodes = nodesOf(fitted(field(int(s.ppi)).at((base + 0.002 * (i++ % 20)) * s.pxPerMm()), 0.012 * s.pxPerMm()));
+        nodes = nodesOf(fitted(field(int(s.ppi)).at((base + 0.002 * (i++ % 20)) * s.pxPerMm()), 0.01 * s.pxPerMm()));
     state.counters["nodes"] = double(nodes);
 }
 
@@ -205,7 +205,7 @@ void wholeChain(benchmark::State& state)
         const Coverage c = coverageOf(*s.pixels, {});
         const Parts parts = partsOf(edgeOf(c), {}, {}, s.pxPerMm());
         const DistanceField f(parts.contours);
-        benchmark::DoNotOptimize(fitted(f.at(2 * s.pxPerMm()), 0.012 * s.pxPerMm()));
+        benchmark::DoNotOptimize(fitted(f.at(2 * s.pxPerMm()), 0.01 * s.pxPerMm()));
     }
 }
 
@@ -214,6 +214,13 @@ void peerPolyclippingChain(benchmark::State& state)
     const Sheet& s = sheet(int(state.range(0)));
     for (auto _ : state)
         benchmark::DoNotOptimize(polyclipped(contours(s, true), 2 * s.pxPerMm()));
+}
+
+void peerPolyclippingChainOwnPrecision(benchmark::State& state)
+{
+    const Sheet& s = sheet(int(state.range(0)));
+    for (auto _ : state)
+        benchmark::DoNotOptimize(polyclipped(contours(s, true), 2 * s.pxPerMm(), true));
 }
 
 void peerPolyclippingOffset(benchmark::State& state)
@@ -255,7 +262,7 @@ void pieceOffsetAndFit(benchmark::State& state)
     field->at(base * pxPerMm);
     int i = 0;
     for (auto _ : state)
-        benchmark::DoNotOptimize(fitted(field->at((base + 0.002 * (i++ % 20)) * pxPerMm), 0.012 * pxPerMm));
+        benchmark::DoNotOptimize(fitted(field->at((base + 0.002 * (i++ % 20)) * pxPerMm), 0.01 * pxPerMm));
 }
 
 void peerPotrace(benchmark::State& state)
@@ -290,6 +297,7 @@ BENCHMARK(offset)->Args({300, 50})->Args({300, 200})->Args({300, -100})->Args({3
 BENCHMARK(offsetAndFit)->Args({300, 0})->Args({300, 50})->Args({300, 200})->Args({300, -100})->Args({300, 500})->Unit(benchmark::kMillisecond)->UseRealTime();
 BENCHMARK(wholeChain)->Arg(300)->Arg(600)->Unit(benchmark::kMillisecond)->UseRealTime();
 BENCHMARK(peerPolyclippingChain)->Arg(300)->Unit(benchmark::kMillisecond)->UseRealTime();
+BENCHMARK(peerPolyclippingChainOwnPrecision)->Arg(300)->Unit(benchmark::kMillisecond)->UseRealTime();
 BENCHMARK(peerPolyclippingOffset)->Args({300, 0})->Args({300, 1})->Unit(benchmark::kMillisecond)->UseRealTime();
 BENCHMARK(peerPolyclippingOffsetOwnPrecision)->Arg(0)->Arg(1)->Unit(benchmark::kMillisecond)->UseRealTime();
 BENCHMARK(pieceOffsetAndFit)->Arg(50)->Arg(200)->Arg(-100)->Unit(benchmark::kMillisecond)->UseRealTime();

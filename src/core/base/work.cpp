@@ -1,8 +1,10 @@
 #include "base/work.h"
 
 #include <algorithm>
+#include <atomic>
 #include <cstdint>
 #include <exception>
+#include <mutex>
 #include <thread>
 #include <vector>
 
@@ -10,33 +12,36 @@ namespace yokai {
 
 void parallelSlices(int count, int smallest, const std::function<void(int, int)>& body)
 {
+    if (count <= 0)
+        return;
     const int processors = std::max(1u, std::thread::hardware_concurrency());
-    const int slices = std::clamp(count / std::max(1, smallest), 1, processors);
+    // More slices than processors: one that is held up by something else leaves the rest to the others.
+    const int slices = std::clamp(count / std::max(1, smallest), 1, processors == 1 ? 1 : 4 * processors);
     if (slices == 1) {
-        if (count > 0)
-            body(0, count);
+        body(0, count);
         return;
     }
-    std::vector<std::exception_ptr> failures(slices);
+    std::atomic<int> next = 0;
+    std::exception_ptr failure;
+    std::mutex failing;
+    const auto take = [&] {
+        for (int i = next++; i < slices; i = next++)
+            try {
+                body(int(std::int64_t(count) * i / slices), int(std::int64_t(count) * (i + 1) / slices));
+            } catch (...) {
+                const std::scoped_lock lock(failing);
+                failure = std::current_exception();
+                next = slices;
+            }
+    };
     {
         std::vector<std::jthread> threads;
-        for (int i = 1; i < slices; ++i)
-            threads.emplace_back([&, i] {
-                try {
-                    body(int(std::int64_t(count) * i / slices), int(std::int64_t(count) * (i + 1) / slices));
-                } catch (...) {
-                    failures[i] = std::current_exception();
-                }
-            });
-        try {
-            body(0, int(std::int64_t(count) / slices));
-        } catch (...) {
-            failures[0] = std::current_exception();
-        }
+        for (int i = 1; i < std::min(processors, slices); ++i)
+            threads.emplace_back(take);
+        take();
     }
-    for (const auto& failure : failures)
-        if (failure)
-            std::rethrow_exception(failure);
+    if (failure)
+        std::rethrow_exception(failure);
 }
 
 } // namespace yokai

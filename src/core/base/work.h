@@ -29,8 +29,9 @@ struct Work {
     }
 };
 
-// Runs body(begin, end) over slices of [0, count) on all processors. An exception
-// in a slice is thrown on the caller's thread once all slices have ended.
+// Runs body(begin, end) over slices of [0, count) on all processors, several slices each
+// unless they would get under `smallest`. An exception in a slice is thrown on the caller's
+// thread once the slices under way have ended.
 void parallelSlices(int count, int smallest, const std::function<void(int, int)>& body);
 
 } // namespace yokai

@@ -125,7 +125,8 @@ private:
 Gray8 differences(const Rgba8& px, const std::vector<Rgba>& from, bool clearIsLike, const Work& work)
 {
     Gray8 out(px.width(), px.height());
-    parallelSlices(px.height(), 64, [&](int begin, int end) {
+    // Few slices: each has to meet the colours anew.
+    parallelSlices(px.height(), std::max(64, px.height() / 2), [&](int begin, int end) {
         Difference difference(from);
         Rgba last{1, 2, 3, 4};
         std::uint8_t value = 0;
