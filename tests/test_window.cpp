@@ -362,21 +362,22 @@ private slots:
         QTest::mouseClick(find<QToolButton>("undo"), Qt::LeftButton);
         QVERIFY(settled());
         QCOMPARE(result().parts->droppedParts, dropped);
-        const auto look = [&] {
-            QTest::qWait(120);
-            return window_->bench().grab().toImage();
-        };
+        // The scene is drawn on a thread of its own and arrives when it is done.
+        const auto look = [&] { return window_->bench().grab().toImage(); };
         QTest::keyClick(&window_->bench(), Qt::Key_Escape);
+        QTest::qWait(400);
         const QImage plain = look();
         QTest::keyPress(&window_->bench(), Qt::Key_B);
         QCOMPARE(int(studio().peek()), int(Peek::Bare));
+        QTRY_VERIFY(look() != plain);
         const QImage bare = look();
         QTest::keyRelease(&window_->bench(), Qt::Key_B);
+        QTRY_COMPARE(look(), plain);
         QTest::keyPress(&window_->bench(), Qt::Key_K);
-        const QImage alone = look();
+        QTRY_VERIFY(look() != plain);
+        QVERIFY(look() != bare);
         QTest::keyRelease(&window_->bench(), Qt::Key_K);
-        QVERIFY(bare != plain && alone != plain && alone != bare);
-        QCOMPARE(look(), plain);
+        QTRY_COMPARE(look(), plain);
     }
 
     void linesOfEveryKind()
