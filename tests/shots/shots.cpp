@@ -4,6 +4,7 @@
 #include "bench/bench.h"
 #include "device/test_cut.h"
 #include "main_window.h"
+#include "studio/piece_edits.h"
 #include "theme/theme.h"
 
 #include <QApplication>
@@ -55,7 +56,7 @@ int main(int argc, char** argv)
     const auto shot = [&](const QString& name) {
         if (!only.isEmpty() && only != name)
             return;
-        QTest::qWait(50);
+        QTest::qWait(400); // the bench is drawn on a thread of its own
         good &= window.grab().save(QStringLiteral("%1/%2%3.png").arg(args[2], name, suffix));
     };
     QTest::qWait(100);
@@ -77,6 +78,19 @@ int main(int argc, char** argv)
         settle(studio);
         shot(v.name);
     }
+    studio.setPiece(1);
+    studio.setStation(Station::Artwork);
+    studio.hold(Hold::Frame);
+    settle(studio);
+    shot("artwork-crop");
+    studio.setStation(Station::Keep);
+    studio.hold(Hold::RubOut);
+    edits::brush(studio, {{2, 24}, {6, 33}, {10, 38}});
+    studio.hold(Hold::RubOut);
+    settle(studio);
+    studio.selectTouch(0);
+    shot("keep-by-hand");
+    studio.undo();
     studio.setStation(Station::Cut);
     settle(studio);
     for (const bool fitted : {true, false}) {
