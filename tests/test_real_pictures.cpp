@@ -13,7 +13,8 @@
 #include <QTemporaryDir>
 #include <QTest>
 
-#include <map>
+#include <cmath>
+#include <numbers>
 
 using namespace yokai;
 using namespace yokai::test;
@@ -64,6 +65,14 @@ private:
     GEOSContextHandle_t handle_;
 };
 
+// Between the segments at a node, degrees.
+double turnAt(const Path& path, std::size_t k)
+{
+    const Segment &in = path.segments[k], &out = path.segments[(k + 1) % path.segments.size()];
+    const Point a = tangentOn(k == 0 ? path.start : path.segments[k - 1].end, in, 1), b = tangentOn(in.end, out, 0);
+    return std::abs(std::atan2(cross(a, b), dot(a, b))) * 180 / std::numbers::pi;
+}
+
 } // namespace
 
 class TestRealPictures : public QObject {
@@ -91,7 +100,7 @@ private slots:
         QCOMPARE(files.size(), qsizetype(count));
         const Geos geos;
         StepCache cache(std::size_t(64) << 20);
-        int lines = 0, unsound = 0, ill = 0;
+        int lines = 0, unsound = 0, ill = 0, kinks = 0;
         double lowest = 1;
         QStringList bad;
         for (const QString& file : files) {
@@ -120,6 +129,11 @@ private slots:
                 for (const Path& p : *line.paths) {
                     ++lines;
                     ours.push_back(flatten(p, 0.002));
+                    for (std::size_t k = 0; k < p.segments.size(); ++k)
+                        if (!p.corners[k] && turnAt(p, k) > 2) {
+                            ++kinks;
+                            bad << QString("%1 at %2: turns by %3 degrees at %4, %5").arg(file).arg(line.offset.mm()).arg(turnAt(p, k)).arg(p.segments[k].end.x).arg(p.segments[k].end.y);
+                        }
                     const bool closed = distance(p.segments.back().end, p.start) < 1e-12;
                     if (!closed || !geos.valid(geos.polygon(ours.back()))) {
                         ++unsound;
@@ -138,7 +152,8 @@ private slots:
                 }
             }
         }
-        qInfo("%s: %d pictures, %d lines, %d not simple, %d under 0.985, lowest overlap %.4f", QTest::currentDataTag(), int(files.size()), lines, unsound, ill, lowest);
+        qInfo("%s: %d pictures, %d lines, %d not simple, %d kinks, %d under 0.985, lowest overlap %.4f", QTest::currentDataTag(), int(files.size()), lines, unsound, kinks, ill,
+              lowest);
         QVERIFY2(bad.isEmpty(), qPrintable(bad.mid(0, 40).join('\n')));
     }
 };

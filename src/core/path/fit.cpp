@@ -334,6 +334,33 @@ private:
 
 namespace {
 
+// Where stretches too short for a tangent of their own meet, curves may not join smoothly.
+// What bending the handles puts right within the tolerance is put right; else the points
+// themselves turn there, and it is a corner.
+void smoothJoints(Path& path, double tolerance)
+{
+    const std::size_t n = path.segments.size();
+    for (std::size_t k = 0; k < n; ++k) {
+        Segment &in = path.segments[k], &out = path.segments[(k + 1) % n];
+        if (path.corners[k] || n < 2)
+            continue;
+        const Point node = in.end, from = unit(node - in.c2), to = unit(out.c1 - node);
+        constexpr double smooth = 0.01; // radians
+        if (std::abs(std::atan2(cross(from, to), dot(from, to))) < smooth)
+            continue;
+        const Point along = unit(from + to);
+        const Point before = node - along * distance(node, in.c2), after = node + along * distance(node, out.c1);
+        // A handle moves its curve by four ninths at most.
+        if (dot(from, to) > 0 && std::max(distance(before, in.c2), distance(after, out.c1)) * 4 / 9 < tolerance / 2) {
+            in.c2 = before;
+            out.c1 = after;
+            in.line = out.line = false;
+        } else {
+            path.corners[k] = true;
+        }
+    }
+}
+
 struct Result {
     Path path;
     std::vector<std::pair<int, int>> over; // the points each segment runs over; may run past the end
@@ -370,6 +397,7 @@ Result fitted(const Run& run, double tolerance)
         from = to;
     }
     path.segments.back().end = path.start;
+    smoothJoints(path, tolerance);
     return out;
 }
 
