@@ -93,42 +93,6 @@ private slots:
         }
     }
 
-    // Stars with tips of 35 and 60 degrees and a dumbbell with a neck of 1.2 mm, against their
-    // drawing, from 3 mm inwards to 10 mm outwards.
-    void tipsAndNecks_data()
-    {
-        QTest::addColumn<int>("tips");
-        for (const int tips : {5, 12, 0})
-            QTest::newRow(tips ? qPrintable(QString("%1 tips").arg(tips)) : "neck") << tips;
-    }
-    void tipsAndNecks()
-    {
-        QFETCH(int, tips);
-        const Point a{110.3, 150.2}, b{330.7, 150.2};
-        const double radius = 70, half = 7;
-        Polyline shape = star({260.3, 259.6}, tips == 5 ? 80 : 150, 210, std::max(3, tips), 0.3);
-        if (tips == 0) {
-            shape.clear();
-            const double from = std::asin(half / radius);
-            for (const auto& [c, turn] : {std::pair(a, 0.0), std::pair(b, std::numbers::pi)})
-                for (int i = 0; i <= 300; ++i) {
-                    const double t = turn + from + (2 * std::numbers::pi - 2 * from) * i / 300;
-                    shape.push_back({c.x + radius * std::cos(t), c.y + radius * std::sin(t)});
-                }
-        }
-        const Gray8 g = drawn(520, 520, [&](double x, double y) {
-            if (tips)
-                return contains(shape, {x, y});
-            return std::hypot(x - a.x, y - a.y) < radius || std::hypot(x - b.x, y - b.y) < radius || (x > a.x && x < b.x && std::abs(y - a.y) < half);
-        });
-        for (const double mm : {-3.0, -1.0, -0.3, 0.0, 0.5, 2.0, 10.0}) {
-            const Paths paths = outlineAt(g, mm * pxPerMm300, 0.01 * pxPerMm300); // as a job's 0.02 mm asks
-            QVERIFY(!paths.empty());
-            const double off = worst(paths, truth(shape), mm * pxPerMm300) / pxPerMm300;
-            QVERIFY2(off < 0.015, qPrintable(QString("%1: %2 mm").arg(mm).arg(off)));
-        }
-    }
-
     void cornersComeBackSharp()
     {
         const Polyline square = {{40.3, 50.7}, {300.3, 50.7}, {300.3, 240.2}, {40.3, 240.2}};

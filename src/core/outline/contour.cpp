@@ -352,7 +352,8 @@ void sharpen(Contour& contour, double softness)
         }
         if (distance(tip, p[std::size_t(i)]) > farthestTip)
             continue;
-        // A true corner is cut by the chord between two crossings, up to 1.2 pixels long, and by
+        // A true corner is cut by the chord between two crossings, by up to 0.64 pixels for a right
+        // angle (the most in 6 000 drawn at random, of 30 to 155 degrees, put to that scale), and by
         // any smoothing; what lies farther from the tip than that was round.
         double cut = std::numeric_limits<double>::infinity();
         for (int k = i - 6; k < i + 6; ++k) {
@@ -360,7 +361,7 @@ void sharpen(Contour& contour, double softness)
             cut = std::min(cut, distance(tip, a + d * std::clamp(dot(tip - a, d) / std::max(1e-12, dot(d, d)), 0.0, 1.0)));
         }
         const double wedge = std::tan((std::numbers::pi - std::abs(bend)) / 2);
-        if (cut > (0.6 + 0.9 * softness) / std::max(1e-6, wedge) + 0.06)
+        if (cut > (0.66 + 0.9 * softness) / std::max(1e-6, wedge) + 0.06)
             continue;
         tips.push_back({i, tip, blunted});
     }

@@ -7,7 +7,12 @@ namespace yokai::edits {
 
 namespace {
 
-Point toSource(const PieceResult& r, QPointF mm) { return r.sourceToMm.inverse()({mm.x(), mm.y()}); }
+// To a thousandth of a pixel, which keeps saved jobs short.
+Point toSource(const PieceResult& r, QPointF mm)
+{
+    const Point p = r.sourceToMm.inverse()({mm.x(), mm.y()});
+    return {std::round(p.x * 1000) / 1000, std::round(p.y * 1000) / 1000};
+}
 
 std::vector<Point> toSource(const PieceResult& r, const std::vector<QPointF>& way)
 {

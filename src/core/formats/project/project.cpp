@@ -67,7 +67,7 @@ Json placesJson(const std::vector<Point>& points)
 {
     Json out = Json::array();
     for (const Point p : points)
-        out.push_back({std::round(p.x * 1000) / 1000, std::round(p.y * 1000) / 1000});
+        out.push_back({p.x, p.y});
     return out;
 }
 

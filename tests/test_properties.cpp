@@ -1,0 +1,401 @@
+// What must hold whatever comes in: random shapes, lines, jobs and damaged files
+// (RapidCheck). Where another library knows the answer, it judges.
+
+#include "artwork/artwork.h"
+#include "base/cover.h"
+#include "base/error.h"
+#include "formats/project/project.h"
+#include "job/job.h"
+#include "outline/build.h"
+#include "outline/lattice.h"
+#include "path/crossings.h"
+#include "path/fit.h"
+
+#include <opencv2/imgproc.hpp>
+#include <QTest>
+#include <rapidcheck.h>
+
+#include <numbers>
+#include <numeric>
+
+using namespace yokai;
+
+namespace {
+
+double real(double low, double high) { return low + (high - low) * *rc::gen::inRange(0, 1'000'001) / 1e6; }
+int whole(int low, int high) { return *rc::gen::inRange(low, high + 1); }
+bool coin() { return whole(0, 1) == 1; }
+
+// A closed smooth line round (c, c): a circle with a few waves.
+Polyline wavy(Point c, double radius, double depth, double spacing)
+{
+    double height[4], phase[4];
+    for (int k = 0; k < 4; ++k) {
+        height[k] = real(-depth, depth) / (k + 1);
+        phase[k] = real(0, 2 * std::numbers::pi);
+    }
+    Polyline out;
+    const int n = int(2 * std::numbers::pi * radius / spacing);
+    for (int i = 0; i < n; ++i) {
+        const double a = 2 * std::numbers::pi * i / n;
+        double r = radius;
+        for (int k = 0; k < 4; ++k)
+            r += height[k] * std::cos((k + 2) * a + phase[k]);
+        out.push_back({c.x + r * std::cos(a), c.y + r * std::sin(a)});
+    }
+    return out;
+}
+
+Contours contoursOf(std::vector<Polyline> lines)
+{
+    Contours out(lines.size());
+    for (std::size_t i = 0; i < lines.size(); ++i) {
+        out[i].area = signedArea(lines[i]);
+        out[i].points = std::move(lines[i]);
+    }
+    return out;
+}
+
+bool holds(bool checked) { return checked; }
+
+} // namespace
+
+class TestProperties : public QObject {
+    Q_OBJECT
+private slots:
+    // As many parts and openings as OpenCV counts regions, each opening in its part, on noise
+    // with and without soft pixels. Parts touching at a corner only are apart.
+    void edgesAreJoinedUpAsTheRegionsAre()
+    {
+        QVERIFY(holds(rc::check("contours are the borders of the regions", [] {
+            const int w = whole(1, 40), h = whole(1, 40), share = whole(5, 95);
+            Gray8 g(w, h);
+            for (std::uint8_t& v : g.all())
+                v = whole(0, 99) < share ? 255 : 0;
+            const Contours edge = traceEdge(g);
+            cv::Mat ink(h, w, CV_8U, g.all().data()), padded, labels;
+            cv::copyMakeBorder(ink, padded, 1, 1, 1, 1, cv::BORDER_CONSTANT, cv::Scalar(0));
+            const int parts = cv::connectedComponents(padded, labels, 4) - 1;
+            cv::Mat paper = padded == 0, paperLabels;
+            const int openings = cv::connectedComponents(paper, paperLabels, 8) - 2;
+            int positive = 0, negative = 0;
+            for (const Contour& c : edge) {
+                (c.opening() ? negative : positive)++;
+                RC_ASSERT(c.points.size() >= 4);
+                if (c.opening()) {
+                    RC_ASSERT(c.parent >= 0 && !edge[std::size_t(c.parent)].opening());
+                    RC_ASSERT(contains(edge[std::size_t(c.parent)].points, c.points[0]));
+                } else {
+                    RC_ASSERT(c.parent < 0 || edge[std::size_t(c.parent)].opening());
+                }
+            }
+            RC_ASSERT(positive == parts);
+            RC_ASSERT(negative == openings);
+        })));
+    }
+
+    // The area law: half of every soft pixel's cover is on either side, so the edge encloses
+    // what OpenCV drew, whatever the slope.
+    void straightEdgesEncloseWhatWasDrawn()
+    {
+        QVERIFY(holds(rc::check("area within a thousandth", [] {
+            const double turn = real(0, std::numbers::pi), half = real(20, 60);
+            const Point c{real(90, 95), real(90, 95)};
+            std::vector<Point> box;
+            for (const Point p : {Point{-1, -0.6}, Point{1, -0.6}, Point{1, 0.6}, Point{-1, 0.6}})
+                box.push_back(c + Affine::turn(turn)(p * half));
+            Gray8 g(190, 190, 0);
+            coverPolygons(std::span(&box, 1), 190, 190, [&](int y, int x0, std::span<const std::uint8_t> cover) {
+                std::copy(cover.begin(), cover.end(), g.row(y) + x0);
+            });
+            const double drawn = std::accumulate(g.all().begin(), g.all().end(), 0.0) / 255;
+            RC_ASSERT(std::abs(drawn / (2.4 * half * half) - 1) < 2e-3);
+            Contours edge = traceEdge(g);
+            sharpenCorners(edge);
+            RC_ASSERT(edge.size() == 1u);
+            RC_ASSERT(std::abs(edge[0].area - 2.4 * half * half) < 0.02 * 6.4 * half);
+            RC_ASSERT(std::count(edge[0].corners.begin(), edge[0].corners.end(), 1) == 4);
+        })));
+    }
+
+    void coverAgreesWithAFineDrawing()
+    {
+        QVERIFY(holds(rc::check("cover within a fiftieth of OpenCV's, sixteen times as fine", [] {
+            const int n = whole(3, 9), fine = 16;
+            std::vector<Point> shape;
+            for (int i = 0; i < n; ++i) { // in order round a middle: never crossing itself
+                const double a = 2 * std::numbers::pi * (i + real(0, 0.9)) / n, r = real(4, 18);
+                shape.push_back({20 + r * std::cos(a), 20 + r * std::sin(a)});
+            }
+            Gray8 ours(40, 40, 0);
+            coverPolygons(std::span(&shape, 1), 40, 40, [&](int y, int x0, std::span<const std::uint8_t> cover) {
+                std::copy(cover.begin(), cover.end(), ours.row(y) + x0);
+            });
+            cv::Mat large(40 * fine, 40 * fine, CV_8U, cv::Scalar(0)), small;
+            std::vector<cv::Point> points;
+            for (const Point p : shape)
+                points.emplace_back(int(std::lround((p.x * fine - 0.5) * 64)), int(std::lround((p.y * fine - 0.5) * 64)));
+            cv::fillPoly(large, std::vector{points}, cv::Scalar(255), cv::LINE_8, 6);
+            cv::resize(large, small, {40, 40}, 0, 0, cv::INTER_AREA);
+            double sum = 0;
+            for (int y = 0; y < 40; ++y)
+                for (int x = 0; x < 40; ++x) {
+                    const int off = std::abs(int(ours.at(x, y)) - int(small.at<std::uint8_t>(y, x)));
+                    sum += off;
+                    RC_ASSERT(off < 40); // fillPoly draws its outline too, a sixteenth of a pixel wide
+                }
+            RC_ASSERT(sum / 255 < 0.06 * std::max(1.0, length(shape)));
+        })));
+    }
+
+    void latticeKnowsTheDistance()
+    {
+        QVERIFY(holds(rc::check("sides right, distances within half a step", [] {
+            const Contours shape = contoursOf({wavy({80, 80}, real(25, 60), 8, 0.9), {}});
+            const int power = whole(0, 3);
+            const double step = 1 << power, reach = real(3, 8) * step;
+            Edge edge;
+            const int n = int(shape[0].points.size());
+            for (int i = 0; i < n; ++i) {
+                edge.points.push_back(shape[0].points[std::size_t(i)]);
+                edge.next.push_back((i + 1) % n);
+                edge.before.push_back((i + n - 1) % n);
+                edge.corner.push_back(0);
+                edge.box.add(edge.points.back());
+            }
+            const Lattice l = makeLattice(edge, step, reach, {});
+            int known = 0;
+            for (int j = 0; j < l.height; ++j)
+                for (int i = 0; i < l.width; ++i) {
+                    const double d = signedDistance(shape, l.at(i, j));
+                    if (std::abs(d) > 1e-6)
+                        RC_ASSERT(l.isInside(i, j) == (d < 0));
+                    const std::size_t at = l.index(i, j);
+                    if (l.vertex[at] && l.squared[at] * step * step < reach * reach) {
+                        ++known;
+                        RC_ASSERT(std::abs(std::sqrt(l.squared[at]) * step - std::abs(d)) < 0.5 * step + 0.5);
+                    }
+                    if (std::abs(d) < 0.9 * reach)
+                        RC_ASSERT(l.vertex[at] != 0);
+                }
+            RC_ASSERT(known > 0);
+        })));
+    }
+
+    // Every point of a level line keeps its distance, from inside and from outside.
+    void levelLinesKeepTheirDistance()
+    {
+        QVERIFY(holds(rc::check("points within 0.03 px", [] {
+            const double radius = real(25, 70);
+            std::vector<Polyline> lines{wavy({150, 150}, radius, 0.12 * radius, 0.9)};
+            if (coin()) {
+                lines.push_back(wavy({150, 150}, 0.4 * radius, 2, 0.9));
+                std::reverse(lines.back().begin(), lines.back().end());
+            }
+            if (coin())
+                lines.push_back(wavy({150 + real(2, 3) * radius, 150}, 0.5 * radius, 2, 0.9));
+            const Contours shape = contoursOf(std::move(lines));
+            const DistanceField field(shape);
+            for (int k = 0; k < 3; ++k) {
+                const double offset = real(-0.3, 1) * radius;
+                for (const LevelLine& line : field.at(offset))
+                    for (std::size_t i = 0; i < line.points.size(); ++i) {
+                        // A coarse lattice may bridge gaps about as wide as its step; what it makes of them is no nearer.
+                        const double d = signedDistance(shape, line.points[i]);
+                        RC_ASSERT(std::abs(d - offset) < (std::abs(offset) < 0.5 ? 0.1 : 0.03));
+                    }
+            }
+        })));
+    }
+
+    void crossingsAreFound()
+    {
+        QVERIFY(holds(rc::check("as a look at every pair of segments finds them", [] {
+            const int n = whole(4, 60);
+            Polyline line;
+            for (int i = 0; i < n; ++i)
+                line.push_back({real(0, 50), real(0, 50)});
+            std::size_t pairs = 0;
+            for (int i = 0; i < n; ++i)
+                for (int j = i + 2; j < n; ++j) {
+                    if (i == 0 && j == n - 1)
+                        continue;
+                    const Point a = line[std::size_t(i)], b = line[std::size_t(i + 1)], c = line[std::size_t(j)], d = line[std::size_t((j + 1) % n)];
+                    const auto side = [](Point p, Point q, Point r) { return cross(q - p, r - p); };
+                    pairs += side(a, b, c) * side(a, b, d) < 0 && side(c, d, a) * side(c, d, b) < 0;
+                }
+            RC_ASSERT(selfCrossings(line, 100'000).size() == pairs);
+            Polyline cut = line;
+            std::vector<unsigned char> tags(line.size(), 0);
+            if (cutLoops(cut, tags))
+                RC_ASSERT(selfCrossings(cut, 1).empty());
+            RC_ASSERT(tags.size() == cut.size());
+        })));
+    }
+
+    void curvesFollowTheirPoints()
+    {
+        QVERIFY(holds(rc::check("within the tolerance, smooth, simple, and fewer", [] {
+            const double radius = real(20, 90), tolerance = real(0.05, 0.4);
+            const Polyline points = wavy({100, 100}, radius, 0.15 * radius, real(0.6, 3));
+            const Path path = fitClosed(points, {}, tolerance);
+            RC_ASSERT(deviation(points, path) < 1.1 * tolerance);
+            RC_ASSERT(path.nodes() * 4 < points.size());
+            RC_ASSERT(selfCrossings(flatten(path, 0.02), 1).empty());
+            RC_ASSERT(std::abs(signedArea(path) - signedArea(points)) < tolerance * length(points));
+            Point from = path.start;
+            for (std::size_t k = 0; k < path.segments.size(); ++k) {
+                const Segment &in = path.segments[k], &out = path.segments[(k + 1) % path.segments.size()];
+                const Point a = tangentOn(from, in, 1), b = tangentOn(in.end, out, 0);
+                RC_ASSERT(path.corners[k] || std::abs(std::atan2(cross(a, b), dot(a, b))) < 0.035);
+                from = in.end;
+            }
+        })));
+    }
+
+    // Cropping, turning and sizing move the picture in its frame and nothing in the picture.
+    void framesStayOnThePicture()
+    {
+        QVERIFY(holds(rc::check("places in the frame follow", [] {
+            ArtworkSpec a;
+            a.picture.info.width = whole(50, 3000);
+            a.picture.info.height = whole(50, 3000);
+            a.picture.info.ppi = real(72, 1200);
+            if (coin())
+                a.setWidth(Length::mm(real(5, 400)));
+            for (int step = whole(0, 5); step > 0; --step)
+                switch (whole(0, 3)) {
+                case 0:
+                    a.turnRight();
+                    break;
+                case 1:
+                    a.mirrorAcross();
+                    break;
+                case 2:
+                    a.straightenTo(real(-45, 45));
+                    break;
+                default: {
+                    const double w = a.width(), h = a.height();
+                    const Rect crop{real(0, 0.4) * w, real(0, 0.4) * h, real(0.6, 1) * w, real(0.6, 1) * h};
+                    const Point source{real(0, a.picture.info.width), real(0, a.picture.info.height)};
+                    const Point before = a.sourceToMm()(source), scale = a.scale();
+                    a.cropTo(crop);
+                    const Point after = a.sourceToMm()(source);
+                    // The frame lies on whole pixels where nothing is resampled.
+                    RC_ASSERT(std::abs(before.x - after.x - crop.x0) < 1.01 / scale.x);
+                    RC_ASSERT(std::abs(before.y - after.y - crop.y0) < 1.01 / scale.y);
+                }
+                }
+            const Point k = a.scale();
+            RC_ASSERT(std::abs(std::abs(a.sourceToMm().det()) * k.x * k.y - 1) < 1e-9);
+            ArtworkSpec there = a;
+            there.turnRight();
+            there.turnLeft();
+            RC_ASSERT(distance(there.sourceToMm()({10, 20}), a.sourceToMm()({10, 20})) < 1e-9);
+        })));
+    }
+
+    void jobsComeBackAsTheyWere()
+    {
+        static const Picture picture = pictureFromBytes(encodePng(Rgba8(40, 30, {10, 200, 30, 255})), "tile.png");
+        QVERIFY(holds(rc::check("saved twice, the same bytes", [] {
+            Job job;
+            job.name = *rc::gen::string<std::string>();
+            std::erase_if(job.name, [](char c) { return static_cast<signed char>(c) < 0x20; });
+            for (int n = whole(0, 3); n > 0; --n) {
+                Piece piece;
+                piece.artwork.picture = picture;
+                if (coin())
+                    piece.artwork.setWidth(Length::ticks(whole(360'000, 90'000'000)));
+                piece.artwork.straighten = real(-45, 45);
+                piece.artwork.mirror = coin();
+                piece.keep.rule = KeepRule(whole(0, 6));
+                if (coin())
+                    piece.keep.level = real(0, 100);
+                for (int k = whole(0, 3); k > 0; --k)
+                    piece.keep.touches.push_back({Touch::Kind(whole(0, 2)), coin(), real(0, 9), {{real(0, 40), real(0, 30)}, {real(0, 40), real(0, 30)}}, real(0, 50)});
+                for (int k = whole(0, 3); k > 0; --k)
+                    piece.keep.byHand.push_back({{real(0, 40), real(0, 30)}, coin()});
+                piece.cutLines.lines.clear();
+                for (int k = whole(0, 4); k > 0; --k) {
+                    LineSpec line;
+                    line.kind = lineKinds[whole(0, 3)];
+                    line.shape = lineShapes[whole(0, 5)];
+                    line.offset = Length::ticks(whole(-4'000'000, 4'000'000));
+                    line.corners = Corners(whole(0, 2));
+                    line.openings = Openings(whole(0, 2));
+                    line.joinGap = Length::ticks(whole(0, 4'000'000));
+                    if (coin())
+                        line.percent = real(-20, 20);
+                    piece.cutLines.lines.push_back(line);
+                }
+                job.pieces.push_back(piece);
+            }
+            const Bytes first = writeProject(job);
+            const Job back = readProject(first, "job");
+            RC_ASSERT(writeProject(back) == first);
+            RC_ASSERT(back.pieces.size() == job.pieces.size());
+            for (std::size_t i = 0; i < job.pieces.size(); ++i) {
+                RC_ASSERT(back.pieces[i].keep.touches == job.pieces[i].keep.touches);
+                RC_ASSERT(back.pieces[i].cutLines.lines.size() == job.pieces[i].cutLines.lines.size());
+                for (std::size_t k = 0; k < job.pieces[i].cutLines.lines.size(); ++k)
+                    RC_ASSERT(back.pieces[i].cutLines.lines[k].offset == job.pieces[i].cutLines.lines[k].offset);
+            }
+        })));
+    }
+
+    // Whatever bytes arrive: a picture, a job, or one clear line; never anything else.
+    void damagedFilesGiveOneLine_data()
+    {
+        QTest::addColumn<QString>("file");
+        for (const char* name : {"kettle-badger.jpg", "moon-rabbit.png", "job"})
+            QTest::newRow(name) << name;
+    }
+    void damagedFilesGiveOneLine()
+    {
+        QFETCH(QString, file);
+        const bool project = file == "job";
+        Bytes whole;
+        if (project) {
+            Job job;
+            job.pieces.emplace_back();
+            job.pieces[0].artwork.picture = pictureFromBytes(encodePng(Rgba8(20, 20, {1, 2, 3, 255})), "tile.png");
+            whole = writeProject(job);
+        } else {
+            whole = readFile((QString(YOKAI_DEMO_PICTURES "/") + file).toStdString());
+        }
+        QVERIFY(holds(rc::check("read or refused", [&] {
+            Bytes bytes = whole;
+            for (int k = *rc::gen::inRange(0, 8); k > 0; --k)
+                bytes[std::size_t(*rc::gen::inRange(0, int(bytes.size())))] = std::uint8_t(*rc::gen::inRange(0, 256));
+            if (coin())
+                bytes.resize(std::size_t(*rc::gen::inRange(0, int(bytes.size()))));
+            try {
+                if (project) {
+                    readProject(bytes, "job");
+                } else {
+                    const Picture picture = pictureFromBytes(bytes, "picture");
+                    const SharedRgba pixels = decodePicture(picture);
+                    RC_ASSERT(pixels->width() == picture.info.width && pixels->height() == picture.info.height);
+                }
+            } catch (const Error& e) {
+                const std::string line = e.what();
+                RC_ASSERT(!line.empty() && line.find('\n') == std::string::npos);
+                RC_ASSERT(e.kind() == ErrorKind::Input);
+            }
+        })));
+    }
+
+    void lengthsReadBackAsWritten()
+    {
+        QVERIFY(holds(rc::check("micrometres and thousandths", [] {
+            const Length um = Length::um(whole(-2'000'000, 2'000'000)), thou = Length::ticks(std::int64_t(whole(-80'000, 80'000)) * (Length::ticksPerInch / 1000));
+            RC_ASSERT(parseLength(plainNumber(um.mm(), 3) + "mm") == um);
+            RC_ASSERT(parseLength(plainNumber(thou.inches(), 3) + "in") == thou);
+            RC_ASSERT(parseLength(plainNumber(um.mm(), 3) + "mm + " + plainNumber(thou.inches(), 3) + "in") == um + thou);
+        })));
+    }
+};
+
+QTEST_APPLESS_MAIN(TestProperties)
+#include "test_properties.moc"
