@@ -15,6 +15,8 @@
 #include <QApplication>
 #include <QClipboard>
 #include <QComboBox>
+#include <QLabel>
+#include <QLineEdit>
 #include <QDropEvent>
 #include <QMimeData>
 #include <QPainter>
@@ -27,6 +29,8 @@
 #include <QTimer>
 #include <QToolButton>
 #include <QWheelEvent>
+
+#include <set>
 
 using namespace yokai;
 using namespace yokai::test;
@@ -620,6 +624,76 @@ private slots:
         QCOMPARE(int(studio().currentResult()->coverage->rule), int(KeepRule::Paper));
         QCOMPARE(studio().currentResult()->parts->keptParts, 1);
         QCOMPARE(studio().job().pieces[0].artwork.picture.info.ppi, 300.0);
+    }
+
+    // At every station and in both units: what takes the keyboard says what it is, and no
+    // text is cut off.
+    void controlsAreNamedAndWhole()
+    {
+        drop({YOKAI_DEMO_JOB});
+        window_->resize(1280, 800);
+        QStringList bad;
+        for (const Unit unit : {Unit::Mm, Unit::Inch}) {
+            studio().setUnit(unit);
+            for (int s = 0; s < stationCount; ++s) {
+                for (const KeepRule rule : {KeepRule::Auto, KeepRule::Colour}) {
+                    studio().setPiece(1);
+                    enter(Station(s));
+                    studio().editPiece("rule", [&](Piece& p) {
+                        p.keep.rule = rule;
+                        p.keep.colours = {{{90, 60, 40, 255}, {}}};
+                    });
+                    QVERIFY(settled());
+                    QTest::qWait(30);
+                    for (QWidget* w : window_->findChildren<QWidget*>()) {
+                        if (!w->isVisibleTo(window_.get()) || w->objectName().startsWith("qt_"))
+                            continue;
+                        const QString where = title(Station(s)) + ": " + w->metaObject()->className() + " '" + w->objectName() + "' ";
+                        auto* button = qobject_cast<QAbstractButton*>(w);
+                        auto* label = qobject_cast<QLabel*>(w);
+                        auto* box = qobject_cast<QComboBox*>(w);
+                        if ((w->focusPolicy() & Qt::TabFocus) && w->accessibleName().isEmpty() && (!button || button->text().isEmpty()))
+                            bad << where + "has no name";
+                        if (label && !label->wordWrap() && !label->text().isEmpty() && label->textFormat() != Qt::RichText && label->width() + 1 < label->sizeHint().width())
+                            bad << where + "cuts '" + label->text() + "'";
+                        if (button && !button->text().isEmpty() && button->width() + 1 < button->minimumSizeHint().width())
+                            bad << where + "cuts '" + button->text() + "'";
+                        if (box)
+                            for (int i = 0; i < box->count(); ++i)
+                                if (box->fontMetrics().horizontalAdvance(box->itemText(i)) + 26 > box->width())
+                                    bad << where + "cuts '" + box->itemText(i) + "'";
+                        if (auto* edit = qobject_cast<QLineEdit*>(w))
+                            if (edit->fontMetrics().horizontalAdvance(edit->displayText()) + 8 > edit->width() && edit->isEnabled() && edit->objectName() != "hand-folder")
+                                bad << where + "cuts '" + edit->displayText() + "'";
+                    }
+                }
+            }
+        }
+        bad.removeDuplicates();
+        QVERIFY2(bad.isEmpty(), qPrintable(bad.join('\n')));
+    }
+
+    // Tab reaches every control of the trail that is shown, and comes back round.
+    void theKeyboardReachesEverything()
+    {
+        drop({YOKAI_DEMO_JOB});
+        for (const Station s : {Station::Artwork, Station::Keep, Station::CutLines}) {
+            enter(s);
+            QVERIFY(settled());
+            std::set<QWidget*> wanted, reached;
+            for (QWidget* w : window_->findChildren<QWidget*>())
+                if (w->isVisibleTo(window_.get()) && w->isEnabled() && (w->focusPolicy() & Qt::TabFocus) && !w->focusProxy())
+                    wanted.insert(w);
+            window_->activateWindow();
+            window_->bench().setFocus();
+            for (std::size_t i = 0; i < 2 * wanted.size() + 20; ++i) {
+                if (QWidget* now = window_->focusWidget())
+                    reached.insert(now);
+                QTest::keyClick(window_->focusWidget() ? window_->focusWidget() : window_.get(), Qt::Key_Tab);
+            }
+            for (QWidget* w : wanted)
+                QVERIFY2(reached.contains(w), qPrintable(title(s) + ": Tab does not reach " + w->metaObject()->className() + " '" + w->objectName() + "' " + w->accessibleName()));
+        }
     }
 
     // The window's thread stays free while a heavy job is worked on.

@@ -258,7 +258,7 @@ std::pair<NumberField*, NumberField*> PanelGrid::addPair(const QString& text, Nu
     layout->setSpacing(4);
     NumberField* fields[2] = {new NumberField(meaning, pair), new NumberField(meaning, pair)};
     for (int i = 0; i < 2; ++i) {
-        fields[i]->setFixedWidth(70);
+        fields[i]->setFixedWidth(76);
         fields[i]->setProperty("tight", true);
         fields[i]->setAccessibleName(i == 0 ? first : second);
         fields[i]->setToolTip(tip + QStringLiteral(": ") + (i == 0 ? first : second));

@@ -40,6 +40,7 @@ HandOffPanel::HandOffPanel(Studio& studio, QWidget* parent) : Panel(studio, pare
     layout->setSpacing(4);
     folder_ = new QLineEdit(row);
     folder_->setObjectName("hand-folder");
+    folder_->setAccessibleName(tr("Folder"));
     folder_->setText(QStandardPaths::writableLocation(QStandardPaths::DocumentsLocation));
     auto* browse = new QToolButton(row);
     browse->setIcon(theme::icon(QStringLiteral("folder"), theme::colours().inkSoft));

@@ -111,6 +111,7 @@ void StationCard::keyPressEvent(QKeyEvent* event)
 Trail::Trail(Studio& studio, QWidget* parent) : QScrollArea(parent), studio_(studio)
 {
     setFixedWidth(304);
+    setAccessibleName(tr("Stations"));
     setWidgetResizable(true);
     setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     setFrameShape(QFrame::NoFrame);
