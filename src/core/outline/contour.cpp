@@ -272,9 +272,14 @@ Side clearestSide(const Polyline& p, int i, int step, double gap, double softnes
     if (softness > 0) {
         // Of stairs that were smoothed, waves are left that only a long stretch averages out.
         constexpr double waves = 0.75, usualWaves = 0.36;
-        for (const double length : {130.0, 90.0, 60.0, 40.0, 26.0, 18.0})
-            if (const Side side = sideOf(p, i, step, gap, gap + length, waves); side.ok && side.misfit < waves && side.rms < usualWaves)
-                return side;
+        Side longest = nearest;
+        for (const double length : {18.0, 26.0, 40.0, 60.0, 90.0, 130.0}) {
+            const Side side = sideOf(p, i, step, gap, gap + length, waves);
+            if (!side.ok || side.misfit > waves || side.rms > usualWaves)
+                return longest;
+            longest = side;
+        }
+        return longest;
     } else {
         constexpr double close = 0.05;
         for (const double length : {18.0, 12.0})
