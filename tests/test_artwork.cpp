@@ -343,8 +343,8 @@ private slots:
         QCOMPARE(int(d.pieces[0].coverage->rule), int(KeepRule::Paper)); // the paper round it, not the corners beyond the picture
         QCOMPARE(d.pieces[0].lines[0].paths->size(), std::size_t(1));
         const Rect found = bounds(*d.pieces[0].lines[0].paths);
-        QVERIFY2(std::abs(found.width() - 300 / pxPerMm300) < 0.03, qPrintable(QString::number(found.width() - 300 / pxPerMm300)));
-        QVERIFY2(std::abs(found.height() - 200 / pxPerMm300) < 0.03, qPrintable(QString::number(found.height() - 200 / pxPerMm300)));
+        QVERIFY2(std::abs(found.width() - 300 / pxPerMm300) < 0.015, qPrintable(QString::number(found.width() - 300 / pxPerMm300)));
+        QVERIFY2(std::abs(found.height() - 200 / pxPerMm300) < 0.015, qPrintable(QString::number(found.height() - 200 / pxPerMm300)));
         QVERIFY(std::abs(d.pieces[0].pxPerMm - pxPerMm300) < 1e-9);
     }
 

@@ -40,12 +40,16 @@ Rect ArtworkSpec::whole() const { return boxUnder(turning(*this), {0, 0, double(
 Rect ArtworkSpec::frame() const
 {
     const Rect all = whole();
-    if (!crop)
-        return all;
-    Rect f{std::max(crop->x0, all.x0), std::max(crop->y0, all.y0), std::min(crop->x1, all.x1), std::min(crop->y1, all.y1)};
+    Rect f = all;
+    if (crop)
+        f = {std::max(crop->x0, all.x0), std::max(crop->y0, all.y0), std::min(crop->x1, all.x1), std::min(crop->y1, all.y1)};
     if (f.empty())
-        return all;
-    if (even(*this)) { // whole pixels, counted from the picture's corner
+        f = all;
+    // A whole number of pixels, or the working copy would be stretched by the rest.
+    if (!even(*this) && sizeBy != SizeBy::Both) {
+        f.x1 = f.x0 + std::max(1.0, std::round(f.width()));
+        f.y1 = f.y0 + std::max(1.0, std::round(f.height()));
+    } else if (crop && even(*this)) { // whole pixels, counted from the picture's corner
         const auto snap = [](double v, double corner) { return std::round(v - corner) + corner; };
         f = {snap(f.x0, all.x0), snap(f.y0, all.y0), snap(f.x1, all.x0), snap(f.y1, all.y0)};
         f.x1 = std::max(f.x1, f.x0 + 1);

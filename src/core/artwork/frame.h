@@ -37,7 +37,9 @@ struct ArtworkSpec {
     std::optional<Rect> crop;  // absent: all of the turned picture
 
     Rect whole() const; // the box of the turned picture
-    Rect frame() const; // the crop, or the whole; on whole pixels where nothing has to be resampled
+    // The crop, or the whole; a whole number of pixels unless the sides are set apart, and on
+    // whole pixels where nothing has to be resampled.
+    Rect frame() const;
     // Source pixels per mm, across and down the frame. Throws Error(Usage) for sizes out of 1 mm to 20 m.
     Point scale() const;
     // Pixels of the working copy per mm, the same both ways.
