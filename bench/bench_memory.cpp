@@ -79,7 +79,9 @@ int main(int argc, char** argv)
     const std::string self = std::filesystem::read_symlink("/proc/self/exe").string();
     const auto add = [](const char* name, std::vector<std::string> command) {
         benchmark::RegisterBenchmark(name, [command](benchmark::State& state) { peak(state, command); })
-            ->Unit(benchmark::kMillisecond)->UseRealTime()->Iterations(1);
+            ->Unit(benchmark::kMillisecond)
+            ->UseRealTime()
+            ->Iterations(1);
     };
     add("outlineA4At600", {YOKAI_BATCH, "outline", file, "--line", "through:2mm", "--out", out});
     add("decodeBare", {self, "--decode", file});

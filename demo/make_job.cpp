@@ -35,13 +35,13 @@ int main(int argc, char** argv)
         Piece& badger = add("Kettle badger", "kettle-badger.jpg", 3);
         badger.artwork.setWidth(Length::mm(50));
         badger.artwork.cropTo({1, 2, 49, 43.5}); // the surround it was scanned with
-        badger.keep.level = 14; // past the soft shadow
+        badger.keep.level = 14;                  // past the soft shadow
         LineSpec& round = badger.cutLines.lines[0];
         round.joinGap = Length::mm(3); // handle, body and feet in one
         round.roundInside = Length::um(800);
         Piece& rabbit = add("Moon rabbit", "moon-rabbit.png", 3);
         rabbit.artwork.setWidth(Length::mm(46));
-        rabbit.keep.smallestPart = 8; // the stardust is not for cutting
+        rabbit.keep.smallestPart = 8;                         // the stardust is not for cutting
         LineSpec card{LineKind::Perforate, Length::um(1500)}; // each on a card of its own to tear off
         card.shape = LineShape::BoxRoundAll;
         card.cutLength = Length::um(2500);

@@ -380,7 +380,6 @@ private slots:
                 }
         }
     }
-
 };
 
 QTEST_GUILESS_MAIN(TestArtwork)

@@ -162,7 +162,8 @@ private slots:
             // What has no corners gets none, but where fronts meet.
             if (const QByteArray name = QTest::currentDataTag(); !oneBit && (name == "disc" || name == "ring" || (name == "gear" && offset == 0)))
                 for (const Path& path : *line.paths)
-                    QVERIFY2(std::find(path.corners.begin(), path.corners.end(), true) == path.corners.end(), qPrintable(QString("a corner at %1 mm").arg(offset)));
+                    QVERIFY2(std::find(path.corners.begin(), path.corners.end(), true) == path.corners.end(),
+                             qPrintable(QString("a corner at %1 mm").arg(offset)));
             if (offset == 0 && !oneBit)
                 QVERIFY2(int(line.nodes) <= shape.nodes, qPrintable(QString::number(line.nodes)));
         }

@@ -105,9 +105,8 @@ private slots:
             for (const Point p : {Point{-1, -0.6}, Point{1, -0.6}, Point{1, 0.6}, Point{-1, 0.6}})
                 box.push_back(c + Affine::turn(turn)(p * half));
             Gray8 g(190, 190, 0);
-            coverPolygons(std::span(&box, 1), 190, 190, [&](int y, int x0, std::span<const std::uint8_t> cover) {
-                std::copy(cover.begin(), cover.end(), g.row(y) + x0);
-            });
+            coverPolygons(std::span(&box, 1), 190, 190,
+                          [&](int y, int x0, std::span<const std::uint8_t> cover) { std::copy(cover.begin(), cover.end(), g.row(y) + x0); });
             const double drawn = std::accumulate(g.all().begin(), g.all().end(), 0.0) / 255;
             RC_ASSERT(std::abs(drawn / (2.4 * half * half) - 1) < 2e-3);
             Contours edge = traceEdge(g);
@@ -128,9 +127,8 @@ private slots:
                 shape.push_back({20 + r * std::cos(a), 20 + r * std::sin(a)});
             }
             Gray8 ours(40, 40, 0);
-            coverPolygons(std::span(&shape, 1), 40, 40, [&](int y, int x0, std::span<const std::uint8_t> cover) {
-                std::copy(cover.begin(), cover.end(), ours.row(y) + x0);
-            });
+            coverPolygons(std::span(&shape, 1), 40, 40,
+                          [&](int y, int x0, std::span<const std::uint8_t> cover) { std::copy(cover.begin(), cover.end(), ours.row(y) + x0); });
             cv::Mat large(40 * fine, 40 * fine, CV_8U, cv::Scalar(0)), small;
             std::vector<cv::Point> points;
             for (const Point p : shape)
@@ -317,7 +315,8 @@ private slots:
                 if (coin())
                     piece.keep.level = real(0, 100);
                 for (int k = whole(0, 3); k > 0; --k)
-                    piece.keep.touches.push_back({Touch::Kind(whole(0, 2)), coin(), real(0, 9), {{real(0, 40), real(0, 30)}, {real(0, 40), real(0, 30)}}, real(0, 50)});
+                    piece.keep.touches.push_back(
+                        {Touch::Kind(whole(0, 2)), coin(), real(0, 9), {{real(0, 40), real(0, 30)}, {real(0, 40), real(0, 30)}}, real(0, 50)});
                 for (int k = whole(0, 3); k > 0; --k)
                     piece.keep.byHand.push_back({{real(0, 40), real(0, 30)}, coin()});
                 piece.cutLines.lines.clear();
@@ -393,7 +392,8 @@ private slots:
     void lengthsReadBackAsWritten()
     {
         QVERIFY(holds(rc::check("micrometres and thousandths", [] {
-            const Length um = Length::um(whole(-2'000'000, 2'000'000)), thou = Length::ticks(std::int64_t(whole(-80'000, 80'000)) * (Length::ticksPerInch / 1000));
+            const Length um = Length::um(whole(-2'000'000, 2'000'000)),
+                         thou = Length::ticks(std::int64_t(whole(-80'000, 80'000)) * (Length::ticksPerInch / 1000));
             RC_ASSERT(parseLength(plainNumber(um.mm(), 3) + "mm") == um);
             RC_ASSERT(parseLength(plainNumber(thou.inches(), 3) + "in") == thou);
             RC_ASSERT(parseLength(plainNumber(um.mm(), 3) + "mm + " + plainNumber(thou.inches(), 3) + "in") == um + thou);

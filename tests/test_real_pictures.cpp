@@ -83,7 +83,8 @@ private slots:
         QTest::addColumn<QString>("script");
         QTest::addColumn<QString>("source");
         QTest::addColumn<int>("count");
-        QTest::newRow("Noto Color Emoji") << "reference/emoji.py" << "/usr/share/fonts/truetype/noto/NotoColorEmoji.ttf" << 520;
+        QTest::newRow("Noto Color Emoji") << "reference/emoji.py"
+                                          << "/usr/share/fonts/truetype/noto/NotoColorEmoji.ttf" << 520;
         QTest::newRow("OpenMoji, coloured") << "reference/drawings.py" << YOKAI_OPENMOJI "/color/svg" << 160;
         QTest::newRow("OpenMoji, outlines") << "reference/drawings.py" << YOKAI_OPENMOJI "/black/svg" << 80;
     }
@@ -132,7 +133,12 @@ private slots:
                     for (std::size_t k = 0; k < p.segments.size(); ++k)
                         if (!p.corners[k] && turnAt(p, k) > 2) {
                             ++kinks;
-                            bad << QString("%1 at %2: turns by %3 degrees at %4, %5").arg(file).arg(line.offset.mm()).arg(turnAt(p, k)).arg(p.segments[k].end.x).arg(p.segments[k].end.y);
+                            bad << QString("%1 at %2: turns by %3 degrees at %4, %5")
+                                       .arg(file)
+                                       .arg(line.offset.mm())
+                                       .arg(turnAt(p, k))
+                                       .arg(p.segments[k].end.x)
+                                       .arg(p.segments[k].end.y);
                         }
                     const bool closed = distance(p.segments.back().end, p.start) < 1e-12;
                     if (!closed || !geos.valid(geos.polygon(ours.back()))) {
@@ -152,8 +158,8 @@ private slots:
                 }
             }
         }
-        qInfo("%s: %d pictures, %d lines, %d not simple, %d kinks, %d under 0.985, lowest overlap %.4f", QTest::currentDataTag(), int(files.size()), lines, unsound, kinks, ill,
-              lowest);
+        qInfo("%s: %d pictures, %d lines, %d not simple, %d kinks, %d under 0.985, lowest overlap %.4f", QTest::currentDataTag(), int(files.size()), lines,
+              unsound, kinks, ill, lowest);
         QVERIFY2(bad.isEmpty(), qPrintable(bad.mid(0, 40).join('\n')));
     }
 };

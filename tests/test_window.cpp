@@ -15,9 +15,9 @@
 #include <QApplication>
 #include <QClipboard>
 #include <QComboBox>
+#include <QDropEvent>
 #include <QLabel>
 #include <QLineEdit>
-#include <QDropEvent>
 #include <QMimeData>
 #include <QPainter>
 #include <QPushButton>
@@ -654,7 +654,8 @@ private slots:
                         auto* box = qobject_cast<QComboBox*>(w);
                         if ((w->focusPolicy() & Qt::TabFocus) && w->accessibleName().isEmpty() && (!button || button->text().isEmpty()))
                             bad << where + "has no name";
-                        if (label && !label->wordWrap() && !label->text().isEmpty() && label->textFormat() != Qt::RichText && label->width() + 1 < label->sizeHint().width())
+                        if (label && !label->wordWrap() && !label->text().isEmpty() && label->textFormat() != Qt::RichText &&
+                            label->width() + 1 < label->sizeHint().width())
                             bad << where + "cuts '" + label->text() + "'";
                         if (button && !button->text().isEmpty() && button->width() + 1 < button->minimumSizeHint().width())
                             bad << where + "cuts '" + button->text() + "'";
@@ -663,7 +664,8 @@ private slots:
                                 if (box->fontMetrics().horizontalAdvance(box->itemText(i)) + 26 > box->width())
                                     bad << where + "cuts '" + box->itemText(i) + "'";
                         if (auto* edit = qobject_cast<QLineEdit*>(w))
-                            if (edit->fontMetrics().horizontalAdvance(edit->displayText()) + 8 > edit->width() && edit->isEnabled() && edit->objectName() != "hand-folder")
+                            if (edit->fontMetrics().horizontalAdvance(edit->displayText()) + 8 > edit->width() && edit->isEnabled() &&
+                                edit->objectName() != "hand-folder")
                                 bad << where + "cuts '" + edit->displayText() + "'";
                     }
                 }
@@ -692,7 +694,8 @@ private slots:
                 QTest::keyClick(window_->focusWidget() ? window_->focusWidget() : window_.get(), Qt::Key_Tab);
             }
             for (QWidget* w : wanted)
-                QVERIFY2(reached.contains(w), qPrintable(title(s) + ": Tab does not reach " + w->metaObject()->className() + " '" + w->objectName() + "' " + w->accessibleName()));
+                QVERIFY2(reached.contains(w),
+                         qPrintable(title(s) + ": Tab does not reach " + w->metaObject()->className() + " '" + w->objectName() + "' " + w->accessibleName()));
         }
     }
 

@@ -29,10 +29,10 @@ struct PictureInfo {
     int width = 0, height = 0; // upright: as the picture is meant to be seen
     double ppi = 300;          // across; files whose two resolutions differ are taken by the first
     PpiSource ppiFrom = PpiSource::Assumed;
-    int orientation = 1;      // EXIF 1..8; the pixels are turned upright when decoded
-    int pages = 1, page = 0;  // of a TIFF; of all others only the first frame is read
-    bool lossy = false;       // compressed so that edges fray (JPEG)
-    bool inks = false;        // a JPEG in cyan, magenta, yellow and black
+    int orientation = 1;     // EXIF 1..8; the pixels are turned upright when decoded
+    int pages = 1, page = 0; // of a TIFF; of all others only the first frame is read
+    bool lossy = false;      // compressed so that edges fray (JPEG)
+    bool inks = false;       // a JPEG in cyan, magenta, yellow and black
 };
 
 constexpr int mostPixelsAcross = 10'000;

@@ -130,7 +130,7 @@ RawPicture firstGifFrame(const Picture& picture)
             GifByteType* data = nullptr;
             if (DGifGetExtension(gif.get(), &code, &data) != GIF_OK)
                 return raw;
-            for (; data; )  {
+            for (; data;) {
                 GraphicsControlBlock control;
                 if (code == GRAPHICS_EXT_FUNC_CODE && data[0] >= 4 && DGifExtensionToGCB(data[0], data + 1, &control) == GIF_OK)
                     clear = control.TransparentColor;

@@ -190,7 +190,9 @@ void ArtworkSpec::setHeight(Length height, bool keepRatio)
         sidePx = f.height();
         return;
     }
-    const Length wide = sizeBy == SizeBy::Both && sidePx == f.width() ? side : sizeBy == SizeBy::Width && sidePx == f.width() ? side : Length::mm(f.width() / k.x);
+    const Length wide = sizeBy == SizeBy::Both && sidePx == f.width()    ? side
+                        : sizeBy == SizeBy::Width && sidePx == f.width() ? side
+                                                                         : Length::mm(f.width() / k.x);
     const double factor = keepRatio ? height.mm() / (f.height() / k.y) : 1;
     side = keepRatio ? Length::mm(wide.mm() * factor) : wide;
     sidePx = f.width();

@@ -17,10 +17,10 @@
 namespace yokai {
 
 enum class SizeBy {
-    File,   // the file's own resolution
-    Width,  // `side` is as long as `sidePx` source pixels
+    File,  // the file's own resolution
+    Width, // `side` is as long as `sidePx` source pixels
     Height,
-    Both,   // `side` across and `down` down: the ratio is not kept
+    Both, // `side` across and `down` down: the ratio is not kept
     Ppi,
 };
 
@@ -31,10 +31,10 @@ struct ArtworkSpec {
     double sidePx = 0, downPx = 0; // how many source pixels they measure; 0: the whole picture's side
     double ppi = 0;                // with Ppi
 
-    int quarters = 0;          // clockwise, 0..3
-    bool mirror = false;       // left for right, as seen after the quarters
-    double straighten = 0;     // degrees clockwise, -45..45
-    std::optional<Rect> crop;  // absent: all of the turned picture
+    int quarters = 0;         // clockwise, 0..3
+    bool mirror = false;      // left for right, as seen after the quarters
+    double straighten = 0;    // degrees clockwise, -45..45
+    std::optional<Rect> crop; // absent: all of the turned picture
 
     Rect whole() const; // the box of the turned picture
     // The crop, or the whole; a whole number of pixels unless the sides are set apart, and on
@@ -44,7 +44,7 @@ struct ArtworkSpec {
     Point scale() const;
     // Pixels of the working copy per mm, the same both ways.
     double pxPerMm() const;
-    double width() const;  // of the frame, mm
+    double width() const; // of the frame, mm
     double height() const;
     Affine sourceToMm() const; // source pixels to mm in the frame
 

@@ -44,7 +44,8 @@ std::size_t bigEndian(const Bytes& b, std::size_t at, int bytes)
 
 bool tag(const Bytes& b, std::size_t at, std::string_view text)
 {
-    return at + text.size() <= b.size() && std::equal(text.begin(), text.end(), b.begin() + std::ptrdiff_t(at), [](char c, unsigned char u) { return static_cast<unsigned char>(c) == u; });
+    return at + text.size() <= b.size() &&
+           std::equal(text.begin(), text.end(), b.begin() + std::ptrdiff_t(at), [](char c, unsigned char u) { return static_cast<unsigned char>(c) == u; });
 }
 
 Bytes pngProfile(const Bytes& b)
@@ -136,8 +137,8 @@ std::unique_ptr<void, DeleteTransform> transformFor(const RawPicture& raw)
         format |= EXTRA_SH(1) | (raw.space == RawPicture::Space::Bgr ? SWAPFIRST_SH(1) : 0);
     if (cmsGetColorSpace(from.get()) != expected)
         return {};
-    return std::unique_ptr<void, DeleteTransform>(cmsCreateTransform(from.get(), format, to.get(), TYPE_RGBA_8, INTENT_RELATIVE_COLORIMETRIC,
-                                                                     cmsFLAGS_BLACKPOINTCOMPENSATION | cmsFLAGS_NOCACHE));
+    return std::unique_ptr<void, DeleteTransform>(
+        cmsCreateTransform(from.get(), format, to.get(), TYPE_RGBA_8, INTENT_RELATIVE_COLORIMETRIC, cmsFLAGS_BLACKPOINTCOMPENSATION | cmsFLAGS_NOCACHE));
 }
 
 template <class T> void plainRow(const T* from, Rgba* to, int width, int channels, RawPicture::Space space, bool alpha)

@@ -12,8 +12,8 @@ namespace yokai {
 // colour's, then alpha if there is any.
 struct RawPicture {
     enum class Space { Grey, Bgr, Rgb, Cmyk }; // Cmyk: 0 is no ink
-    cv::Mat samples;                            // empty: the file is damaged
-    std::shared_ptr<Rgba8> place;               // where the samples were decoded to; may be where they lie
+    cv::Mat samples;                           // empty: the file is damaged
+    std::shared_ptr<Rgba8> place;              // where the samples were decoded to; may be where they lie
     Space space = Space::Bgr;
     bool alpha = false;
     Bytes profile; // ICC; empty: none, so sRGB is meant

@@ -47,8 +47,8 @@ void addEdge(std::vector<float>& cells, int stride, int y0, int y1, double origi
 
 } // namespace
 
-void coverPolygons(std::span<const std::vector<Point>> polygons, int width, int height,
-                   const std::function<void(int, int, std::span<const std::uint8_t>)>& row, const Work& work)
+void coverPolygons(std::span<const std::vector<Point>> polygons, int width, int height, const std::function<void(int, int, std::span<const std::uint8_t>)>& row,
+                   const Work& work)
 {
     Rect box = Rect::nothing();
     for (const auto& polygon : polygons)

@@ -20,8 +20,12 @@ void findInPiece(const Piece& piece, int index, const PieceResult& result, std::
                             {result.width / 2, result.height / 2},
                             "'" + piece.name + "' has " + plainNumber(ppi, 0) + " ppi at this size; under 150 it prints soft"});
     const auto find = [&](const char* code, Severity severity, const CutLine& line, const std::string& what, const char* then) {
-        findings.push_back({code, severity, index, {result.width / 2, result.height / 2},
-                            std::string("the ") + name(line.kind) + " line at " + formatLength(line.offset, Unit::Mm) + " " + what + " of '" + piece.name + "'; " + then});
+        findings.push_back(
+            {code,
+             severity,
+             index,
+             {result.width / 2, result.height / 2},
+             std::string("the ") + name(line.kind) + " line at " + formatLength(line.offset, Unit::Mm) + " " + what + " of '" + piece.name + "'; " + then});
     };
     const auto parts = [](int n) { return std::to_string(n) + (n == 1 ? " part" : " parts"); };
     for (const CutLine& line : result.lines) {

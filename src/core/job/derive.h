@@ -25,7 +25,7 @@ struct CutLine {
     Length offset;                       // as it came out, where a percentage was asked
     double cutLength = 0, gapLength = 0; // mm, of a perforation; no gap: unbroken
     int lostParts = 0, splitParts = 0;   // of an inward line: parts it leaves nothing of, or cuts in pieces
-    std::shared_ptr<const Paths> paths; // mm in the picture, (0, 0) its top-left corner, y down
+    std::shared_ptr<const Paths> paths;  // mm in the picture, (0, 0) its top-left corner, y down
     double length = 0, area = 0;
     std::size_t nodes = 0;
 };

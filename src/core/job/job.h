@@ -18,8 +18,8 @@ namespace yokai {
 
 enum class LineKind { Through, Kiss, Perforate, Crease };
 constexpr LineKind lineKinds[] = {LineKind::Through, LineKind::Kiss, LineKind::Perforate, LineKind::Crease};
-const char* name(LineKind kind);    // "through"
-const char* name(Corners corners);  // "round"
+const char* name(LineKind kind);   // "through"
+const char* name(Corners corners); // "round"
 
 // What a line follows: the kept shape's outline, or a plain figure round it.
 enum class LineShape { Outline, Box, RoundedBox, Ellipse, Circle, BoxRoundAll };
@@ -28,18 +28,18 @@ const char* name(LineShape shape); // "rounded-box"
 
 struct LineSpec {
     LineKind kind = LineKind::Through;
-    Length offset = Length::mm(2);  // positive outwards
+    Length offset = Length::mm(2);                // positive outwards
     std::optional<double> percent = std::nullopt; // instead: of the longer side of what is kept
     LineShape shape = LineShape::Outline;
     Corners corners = Corners::Round;
-    double sharpLimit = 4;             // in offsets: a sharp corner reaching farther is cut flat
+    double sharpLimit = 4;              // in offsets: a sharp corner reaching farther is cut flat
     Openings openings = Openings::Keep; // of what is kept: the line goes round them, or not
-    double openingsOver = 4;           // mm2; with Over, round those above this
-    Length joinGap = Length();         // parts nearer than this become one
-    Length roundInside = Length();     // the radius the tool can follow
-    double smallestNotch = 0;          // mm2; enclosed notches under it are closed
-    Length tolerance = Length::um(20); // of the curve fit
-    Length boxRadius = Length::mm(3);  // of a rounded box
+    double openingsOver = 4;            // mm2; with Over, round those above this
+    Length joinGap = Length();          // parts nearer than this become one
+    Length roundInside = Length();      // the radius the tool can follow
+    double smallestNotch = 0;           // mm2; enclosed notches under it are closed
+    Length tolerance = Length::um(20);  // of the curve fit
+    Length boxRadius = Length::mm(3);   // of a rounded box
     // Perforate: the dash and the space between two. Without a gap the line is written
     // unbroken on its own layer, for machines that make the pattern themselves.
     Length cutLength = Length::mm(3), gapLength = Length();

@@ -41,14 +41,15 @@ SharedGray clipped(const Rgba8& px, const Paths& paths, double pxPerMm, const Wo
     for (const Path& path : transformed(paths, Affine::scale(pxPerMm, pxPerMm)))
         polygons.push_back(flatten(path, 0.05));
     auto out = std::make_shared<Gray8>(px.width(), px.height(), std::uint8_t(0));
-    coverPolygons(polygons, px.width(), px.height(),
-                  [&](int y, int x0, std::span<const std::uint8_t> cover) {
-                      const Rgba* from = px.row(y) + x0;
-                      std::uint8_t* to = out->row(y) + x0;
-                      for (std::size_t x = 0; x < cover.size(); ++x)
-                          to[x] = std::uint8_t((int(cover[x]) * from[x].a + 127) / 255);
-                  },
-                  work);
+    coverPolygons(
+        polygons, px.width(), px.height(),
+        [&](int y, int x0, std::span<const std::uint8_t> cover) {
+            const Rgba* from = px.row(y) + x0;
+            std::uint8_t* to = out->row(y) + x0;
+            for (std::size_t x = 0; x < cover.size(); ++x)
+                to[x] = std::uint8_t((int(cover[x]) * from[x].a + 127) / 255);
+        },
+        work);
     return out;
 }
 
@@ -78,7 +79,8 @@ public:
         const auto decodeKey = Digest().add(Step::Decode).add(artwork.picture.digest).value();
         const auto bytesOfPicture = [](const Rgba8& p) { return p.size() * sizeof(Rgba); };
         const auto decoded = [&] {
-            return cache_.get<Rgba8>(decodeKey, [&] { return timed("decode", [&] { return decodePicture(artwork.picture, work_); }); }, bytesOfPicture);
+            return cache_.get<Rgba8>(
+                decodeKey, [&] { return timed("decode", [&] { return decodePicture(artwork.picture, work_); }); }, bytesOfPicture);
         };
         const auto frameKey = frameDigest(decodeKey);
         const auto framed = cache_.get<Framed>(
@@ -110,12 +112,7 @@ public:
             partsDigest.add(c.at.x).add(c.at.y).add(c.keep);
         const auto partsKey = partsDigest.value();
         out.parts = cache_.get<Parts>(
-            partsKey,
-            [&] {
-                return timed("keep", [&] {
-                    return std::make_shared<const Parts>(partsOf(*edge, keep, ground.fromSource, out.pxPerMm, work_));
-                });
-            },
+            partsKey, [&] { return timed("keep", [&] { return std::make_shared<const Parts>(partsOf(*edge, keep, ground.fromSource, out.pxPerMm, work_)); }); },
             [](const Parts& p) { return bytesOf(p.contours) + bytesOf(p.dropped); });
         if (want_ == Want::All)
             out.printed = cache_.get<Gray8>(
@@ -209,8 +206,7 @@ private:
             }
             key = inside.value();
             out.coverage = cache_.get<Coverage>(
-                key,
-                [&] { return timed("keep", [&] { return std::make_shared<const Coverage>(insideOnly(*out.coverage, keep.onlyInside, ground, work_)); }); },
+                key, [&] { return timed("keep", [&] { return std::make_shared<const Coverage>(insideOnly(*out.coverage, keep.onlyInside, ground, work_)); }); },
                 bytes);
         }
         if (keep.touches.empty())

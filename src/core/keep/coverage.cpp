@@ -194,10 +194,10 @@ Coverage ruledCoverage(const Rgba8& px, const KeepSpec& spec, const KeepGround& 
     }
     const bool hard = out.rule != KeepRule::All && allOrNothing(coverage);
     out.uncertain = hard ? 0.25 : 0;
-    const double sigma = spec.smoothing                                                                 ? spec.smoothing->mm() * ground.pxPerMm
-                         : hard                                                                         ? stairs
+    const double sigma = spec.smoothing                                                             ? spec.smoothing->mm() * ground.pxPerMm
+                         : hard                                                                     ? stairs
                          : ground.lossy && out.rule != KeepRule::Alpha && out.rule != KeepRule::All ? hair
-                                                                                                        : 0;
+                                                                                                    : 0;
     if (sigma > 0.05) {
         out.smoothing = sigma;
         out.opaqueInside = true;

@@ -62,11 +62,11 @@ struct KeepSpec {
     // 0..100, absent: the rule's own. Alpha: percent of opacity. Paper and Colour:
     // CIEDE2000 difference. Dark and Light: lightness L*.
     std::optional<double> level;
-    std::vector<Swatch> papers;    // empty: found by itself
-    bool paperAnywhere = false;    // else only paper joined to the picture's edge is taken out
-    std::vector<Swatch> colours;   // of the Colour rule
-    bool oneArea = false;          // Colour: only the areas the colours were picked from
-    std::optional<Length> smoothing; // absent: as much as the picture needs
+    std::vector<Swatch> papers;                 // empty: found by itself
+    bool paperAnywhere = false;                 // else only paper joined to the picture's edge is taken out
+    std::vector<Swatch> colours;                // of the Colour rule
+    bool oneArea = false;                       // Colour: only the areas the colours were picked from
+    std::optional<Length> smoothing;            // absent: as much as the picture needs
     std::vector<std::vector<Point>> onlyInside; // closed outlines; empty: everywhere
     std::vector<Touch> touches;
     double smallestPart = 1.0; // mm2; smaller parts are dropped

@@ -204,7 +204,8 @@ Gray8 awayFrom(const Rgba8& px, const Gray8& difference, double level, Reach rea
                     const auto colour = [&](int i, int j) { return px.at(std::clamp(i, 0, w - 1), std::clamp(j, 0, h - 1)); };
                     const Rgba here = colour(x, y), firm = colour(x + dx, y + dy), back = colour(x - dx, y - dy);
                     // Towards the firm side it may be another edge's mixture that is found.
-                    if (ink >= 2 * quarter && at(x + dx, y + dy) >= 2 * quarter && at(x - dx, y - dy) < quarter && here.a == 255 && firm.a == 255 && back.a == 255) {
+                    if (ink >= 2 * quarter && at(x + dx, y + dy) >= 2 * quarter && at(x - dx, y - dy) < quarter && here.a == 255 && firm.a == 255 &&
+                        back.a == 255) {
                         const int fr = firm.r - back.r, fg = firm.g - back.g, fb = firm.b - back.b;
                         const int whole = fr * fr + fg * fg + fb * fb;
                         const int part = fr * (here.r - back.r) + fg * (here.g - back.g) + fb * (here.b - back.b);

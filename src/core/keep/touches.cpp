@@ -31,8 +31,10 @@ void roundStroke(Stroke& out, const std::vector<Point>& way, double radius, cons
     for (std::size_t i = 0; i < way.size(); ++i) {
         const Point a = way[i], b = way[std::min(i + 1, way.size() - 1)], d = b - a;
         const double length2 = std::max(1e-12, dot(d, d));
-        const int left = std::max(0, int(std::min(a.x, b.x) - radius) - 1 - out.x0), right = std::min(out.cover.width(), int(std::max(a.x, b.x) + radius) + 2 - out.x0);
-        const int top = std::max(0, int(std::min(a.y, b.y) - radius) - 1 - out.y0), bottom = std::min(out.cover.height(), int(std::max(a.y, b.y) + radius) + 2 - out.y0);
+        const int left = std::max(0, int(std::min(a.x, b.x) - radius) - 1 - out.x0),
+                  right = std::min(out.cover.width(), int(std::max(a.x, b.x) + radius) + 2 - out.x0);
+        const int top = std::max(0, int(std::min(a.y, b.y) - radius) - 1 - out.y0),
+                  bottom = std::min(out.cover.height(), int(std::max(a.y, b.y) + radius) + 2 - out.y0);
         work.check();
         for (int y = top; y < bottom; ++y)
             for (int x = left; x < right; ++x) {
@@ -60,13 +62,14 @@ void squareStroke(Stroke& out, const std::vector<Point>& way, double radius, con
             hull = {{l.x - s, l.y - s}, {r.x - s, r.y - s}, {r.x + s, r.y - s}, {r.x + s, r.y + s}, {l.x + s, l.y + s}, {l.x - s, l.y + s}};
         for (Point& p : hull)
             p = p - Point{double(out.x0), double(out.y0)};
-        coverPolygons(std::span(&hull, 1), out.cover.width(), out.cover.height(),
-                      [&](int y, int x0, std::span<const std::uint8_t> cover) {
-                          std::uint8_t* row = out.cover.row(y) + x0;
-                          for (std::size_t x = 0; x < cover.size(); ++x)
-                              row[x] = std::max(row[x], cover[x]);
-                      },
-                      work);
+        coverPolygons(
+            std::span(&hull, 1), out.cover.width(), out.cover.height(),
+            [&](int y, int x0, std::span<const std::uint8_t> cover) {
+                std::uint8_t* row = out.cover.row(y) + x0;
+                for (std::size_t x = 0; x < cover.size(); ++x)
+                    row[x] = std::max(row[x], cover[x]);
+            },
+            work);
     }
 }
 
@@ -80,13 +83,14 @@ Coverage insideOnly(Coverage coverage, const std::vector<std::vector<Point>>& ou
     Gray8 inside(from.width(), from.height(), 0);
     for (const auto& outline : outlines) {
         const std::vector<Point> polygon = mapped(outline, ground.fromSource);
-        coverPolygons(std::span(&polygon, 1), from.width(), from.height(),
-                      [&](int y, int x0, std::span<const std::uint8_t> cover) {
-                          std::uint8_t* row = inside.row(y) + x0;
-                          for (std::size_t x = 0; x < cover.size(); ++x)
-                              row[x] = std::max(row[x], cover[x]);
-                      },
-                      work);
+        coverPolygons(
+            std::span(&polygon, 1), from.width(), from.height(),
+            [&](int y, int x0, std::span<const std::uint8_t> cover) {
+                std::uint8_t* row = inside.row(y) + x0;
+                for (std::size_t x = 0; x < cover.size(); ++x)
+                    row[x] = std::max(row[x], cover[x]);
+            },
+            work);
     }
     for (std::size_t i = 0; i < from.size(); ++i)
         inside.all()[i] = std::min(inside.all()[i], from.all()[i]);
@@ -109,7 +113,8 @@ Coverage touched(const Coverage& before, const Touch& touch, const Rgba8& px, co
         const int x = int(std::floor(way[0].x)), y = int(std::floor(way[0].y));
         if (x < 0 || y < 0 || x >= w || y >= h)
             return before;
-        const Gray8 away = rules::awayFrom(px, rules::differences(px, {px.at(x, y)}, false, work), std::max(0.5, touch.tolerance), rules::Reach::Places, {way[0]}, work);
+        const Gray8 away =
+            rules::awayFrom(px, rules::differences(px, {px.at(x, y)}, false, work), std::max(0.5, touch.tolerance), rules::Reach::Places, {way[0]}, work);
         // The soft rim of what is rubbed out goes with it, or a pale ring would be printed.
         cv::Mat rim;
         cv::erode(cv::Mat(h, w, CV_8U, const_cast<std::uint8_t*>(away.all().data())), rim, cv::getStructuringElement(cv::MORPH_RECT, {7, 7}));

@@ -124,9 +124,7 @@ Contours traceEdge(const Gray8& coverage, const Work& work)
     const march::Loops loops = march::trace(
         w, h, work, [&](int j, std::uint64_t* to) { std::copy_n(covered.data() + std::size_t(j) * std::size_t(words), words, to); },
         [&](int i, int j) { return crossing.linear(i, j, 1, 0); }, [&](int i, int j) { return crossing.linear(i, j, 0, 1); },
-        [&](int i, int j) {
-            return crossing.value(i, j) + crossing.value(i + 1, j) + crossing.value(i, j + 1) + crossing.value(i + 1, j + 1) > 4 * half;
-        });
+        [&](int i, int j) { return crossing.value(i, j) + crossing.value(i + 1, j) + crossing.value(i, j + 1) + crossing.value(i + 1, j + 1) > 4 * half; });
 
     // The contours' points laid end to end, so that they can be shared out evenly.
     std::vector<Point> linear;
@@ -183,8 +181,8 @@ namespace {
 // A quadratic in arc length through the points that lie from `gap` to `reach`
 // pixels before (step -1) or after (step +1) point i, run on to the corner.
 struct Side {
-    Point at;        // where the side arrives
-    Point direction; // its direction there, pointing along the contour
+    Point at;                   // where the side arrives
+    Point direction;            // its direction there, pointing along the contour
     double misfit = 0, rms = 0; // of the points, at most and on average
     bool ok = false;
 };

@@ -8,7 +8,7 @@
 
 namespace yokai {
 
-Path boxFigure(const Rect& box, double cornerRadius = 0); // the radius at most half the shorter side
+Path boxFigure(const Rect& box, double cornerRadius = 0);     // the radius at most half the shorter side
 Path ellipseFigure(Point centre, double across, double down); // half axes; eight curves, within 4e-6 of itself
 
 struct Circle {

@@ -151,8 +151,7 @@ void offerAlong(const Row& row, int begin, int end, float j)
 class Sweeps {
 public:
     Sweeps(Lattice& lattice, const Edge& edge, const Stretches& readable)
-        : l_(lattice), edge_(edge), readable_(readable), x_(untouched<float>(lattice.count(), false)),
-          y_(untouched<float>(lattice.count(), false))
+        : l_(lattice), edge_(edge), readable_(readable), x_(untouched<float>(lattice.count(), false)), y_(untouched<float>(lattice.count(), false))
     {}
 
     // Rows first..last - 1 as if there were no others.

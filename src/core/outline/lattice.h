@@ -54,8 +54,8 @@ struct Lattice {
     Point origin;
     std::unique_ptr<int[], Freed<int>> vertex;      // nearest edge vertex + 1; 0 beyond the band
     std::unique_ptr<float[], Freed<float>> squared; // squared distance to it, lattice units; unset beyond the band
-    std::vector<std::uint64_t> inside;          // one bit a sample
-    std::vector<std::vector<Stretch>> bandRows; // where a row of tiles holds distances
+    std::vector<std::uint64_t> inside;              // one bit a sample
+    std::vector<std::vector<Stretch>> bandRows;     // where a row of tiles holds distances
 
     static constexpr int tile = 8;
     Point at(int i, int j) const { return {origin.x + i * step, origin.y + j * step}; }

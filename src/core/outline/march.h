@@ -42,9 +42,9 @@ struct Slab {
     int borrowed = 0;
 };
 
-template <class InsideRow, class BetweenX, class BetweenY, class SaddleInside>
-Slab traceSlab(int width, int height, int first, int last, const Work& work, InsideRow& insideRow, BetweenX& betweenX, BetweenY& betweenY,
-               SaddleInside& saddleInside)
+template <class InsideRow, class BetweenX, class BetweenY, class SaddleInside> Slab traceSlab(int width, int height, int first, int last, const Work& work,
+                                                                                              InsideRow& insideRow, BetweenX& betweenX, BetweenY& betweenY,
+                                                                                              SaddleInside& saddleInside)
 {
     Slab slab;
     Loops& loops = slab.loops;

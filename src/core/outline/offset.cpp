@@ -35,8 +35,7 @@ public:
         };
         const std::vector<std::uint64_t> within = withinLevel(work);
         const march::Loops loops = march::trace(
-            l.width, l.height, work,
-            [&](int j, std::uint64_t* words) { std::copy_n(within.data() + std::size_t(j) * std::size_t(l.words), l.words, words); },
+            l.width, l.height, work, [&](int j, std::uint64_t* words) { std::copy_n(within.data() + std::size_t(j) * std::size_t(l.words), l.words, words); },
             [&](int i, int j) { return between(signedAt(i, j), signedAt(i + 1, j)); },
             [&](int i, int j) { return between(signedAt(i, j), signedAt(i, j + 1)); },
             [&](int i, int j) { return signedAt(i, j) + signedAt(i + 1, j) + signedAt(i, j + 1) + signedAt(i + 1, j + 1) < 4 * level; });
@@ -152,7 +151,8 @@ private:
             const double d = std::sqrt(foot.squared);
             Point n = d > 1e-9 ? (p - foot.at) * (1 / d) : out.normal;
             if (radius_ < 2) { // so near the edge a rough point may lie beyond it
-                const Point along = edge_.points[std::size_t(edge_.next[std::size_t(foot.vertex)])] - edge_.points[std::size_t(edge_.before[std::size_t(foot.vertex)])];
+                const Point along =
+                    edge_.points[std::size_t(edge_.next[std::size_t(foot.vertex)])] - edge_.points[std::size_t(edge_.before[std::size_t(foot.vertex)])];
                 const Point away = unit(Point{along.y, -along.x} * (offset_ > 0 ? 1.0 : -1.0));
                 if (dot(n, away) < 0)
                     n = away;
@@ -270,8 +270,8 @@ private:
         };
         for (std::size_t i = 0; i < line.points.size(); ++i)
             append(i);
-        while (out.points.size() > 3 && (turnsBack(out.points[out.points.size() - 2], out.points.back(), out.points[0]) ||
-                                         turnsBack(out.points.back(), out.points[0], out.points[1]))) {
+        while (out.points.size() > 3 &&
+               (turnsBack(out.points[out.points.size() - 2], out.points.back(), out.points[0]) || turnsBack(out.points.back(), out.points[0], out.points[1]))) {
             out.points.pop_back();
             out.corners.pop_back();
             out.source.pop_back();

@@ -15,9 +15,7 @@ struct Cubic {
 // A cubic as a polynomial, for many points at once.
 class Polynomial {
 public:
-    explicit Polynomial(const Cubic& c)
-        : k0_(c.p0), k1_((c.p1 - c.p0) * 3), k2_((c.p2 - c.p1 * 2 + c.p0) * 3), k3_(c.p3 - c.p0 + (c.p1 - c.p2) * 3)
-    {}
+    explicit Polynomial(const Cubic& c) : k0_(c.p0), k1_((c.p1 - c.p0) * 3), k2_((c.p2 - c.p1 * 2 + c.p0) * 3), k3_(c.p3 - c.p0 + (c.p1 - c.p2) * 3) {}
     Point at(double t) const { return k0_ + (k1_ + (k2_ + k3_ * t) * t) * t; }
     // One Gauss-Newton step towards the parameter nearest p: beside the curve's bend the
     // distance is small, so the second derivative adds nothing.

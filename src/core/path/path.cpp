@@ -206,7 +206,9 @@ Segment between(Point from, const Segment& s, double t0, double t1, Point& start
     const Point end = pointOn(from, s, t1);
     if (s.line)
         return {mix(start, end, 1.0 / 3), mix(start, end, 2.0 / 3), end, true};
-    const auto slope = [&](double t) { return ((s.c1 - from) * ((1 - t) * (1 - t)) + (s.c2 - s.c1) * (2 * (1 - t) * t) + (s.end - s.c2) * (t * t)) * (t1 - t0); };
+    const auto slope = [&](double t) {
+        return ((s.c1 - from) * ((1 - t) * (1 - t)) + (s.c2 - s.c1) * (2 * (1 - t) * t) + (s.end - s.c2) * (t * t)) * (t1 - t0);
+    };
     return {start + slope(t0), end - slope(t1), end, false};
 }
 

@@ -77,7 +77,8 @@ void BrushTool::paint(QPainter& painter, const View& view, QPointF pointer) cons
                 const QPointF a = view.toScreen(way_[i]), b = view.toScreen(way_[std::min(i + 1, way_.size() - 1)]);
                 const QPointF l = a.x() <= b.x() ? a : b, r = a.x() <= b.x() ? b : a;
                 const double s = across / 2, up = l.y() <= r.y() ? 1 : -1;
-                QPolygonF hull{l + QPointF(-s, -s * up), l + QPointF(s, -s * up), r + QPointF(s, -s * up), r + QPointF(s, s * up), r + QPointF(-s, s * up), l + QPointF(-s, s * up)};
+                QPolygonF hull{l + QPointF(-s, -s * up), l + QPointF(s, -s * up), r + QPointF(s, -s * up),
+                               r + QPointF(s, s * up),   r + QPointF(-s, s * up), l + QPointF(-s, s * up)};
                 if (up < 0)
                     std::reverse(hull.begin(), hull.end());
                 swept.addPolygon(hull);

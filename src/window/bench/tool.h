@@ -140,8 +140,8 @@ private:
     int lineAt(QPointF screen, const View& view) const;
     double offsetAt(QPointF mm) const; // of the line in hand, if it ran through there
     int line_ = -1;
-    double grab_ = 0;                          // between the pointer and the line when it was taken, mm
-    std::shared_ptr<const Shown> taken_;       // what was on the bench then
+    double grab_ = 0;                    // between the pointer and the line when it was taken, mm
+    std::shared_ptr<const Shown> taken_; // what was on the bench then
     bool moved_ = false;
 };
 

@@ -21,12 +21,13 @@ void touches(const Studio& studio, const PieceResult& r, std::vector<SideRow>& r
     const double mmPerPx = std::sqrt(std::abs(r.sourceToMm.det()));
     for (std::size_t i = 0; i < list.size(); ++i) {
         const Touch& t = list[i];
-        const QString what = t.kind == Touch::Kind::RubOut       ? Studio::tr("Rubbed out")
+        const QString what = t.kind == Touch::Kind::RubOut      ? Studio::tr("Rubbed out")
                              : t.kind == Touch::Kind::BringBack ? Studio::tr("Brought back")
                                                                 : Studio::tr("Area rubbed out");
-        const QString how = t.kind == Touch::Kind::RubOutLike
-                                ? Studio::tr("of like colour, \u00b1%1").arg(t.tolerance, 0, 'f', 0)
-                                : Studio::tr("%1 tip, %2").arg(t.square ? Studio::tr("square") : Studio::tr("round"), lengthText(2 * t.radius * mmPerPx, studio.unit()));
+        const QString how =
+            t.kind == Touch::Kind::RubOutLike
+                ? Studio::tr("of like colour, \u00b1%1").arg(t.tolerance, 0, 'f', 0)
+                : Studio::tr("%1 tip, %2").arg(t.square ? Studio::tr("square") : Studio::tr("round"), lengthText(2 * t.radius * mmPerPx, studio.unit()));
         Rect box = Rect::nothing();
         for (const Point p : t.points)
             box.add(r.sourceToMm(p));
@@ -48,8 +49,7 @@ void parts(const Studio& studio, std::vector<SideRow>& rows)
     int part = 0, opening = 0;
     for (std::size_t i = 0; i < r->parts->all.size(); ++i) {
         const Part& p = r->parts->all[i];
-        QString state =
-            p.opening ? (p.kept ? Studio::tr("stays open") : Studio::tr("filled")) : (p.kept ? Studio::tr("kept") : Studio::tr("crumb, dropped"));
+        QString state = p.opening ? (p.kept ? Studio::tr("stays open") : Studio::tr("filled")) : (p.kept ? Studio::tr("kept") : Studio::tr("crumb, dropped"));
         if (p.byHand)
             state += Studio::tr(", by hand");
         const QString name = p.opening ? Studio::tr("Opening %1").arg(++opening) : Studio::tr("Part %1").arg(++part);

@@ -6,15 +6,15 @@
 namespace yokai {
 
 enum class Hold {
-    Nothing,     // press to select, drag what has handles
-    Guide,       // Artwork: draw along what should be level or upright
-    Frame,       // Artwork: crop by handles
-    InsideBox,   // Keep: outlines in which the rule works
+    Nothing,   // press to select, drag what has handles
+    Guide,     // Artwork: draw along what should be level or upright
+    Frame,     // Artwork: crop by handles
+    InsideBox, // Keep: outlines in which the rule works
     InsideLasso,
-    RubOut,      // Keep: brushes
+    RubOut, // Keep: brushes
     BringBack,
-    RubOutLike,  // Keep: an area of like colour
-    Pick,        // Keep: a colour of the paper, or to keep
+    RubOutLike, // Keep: an area of like colour
+    Pick,       // Keep: a colour of the paper, or to keep
 };
 
 struct Hand {

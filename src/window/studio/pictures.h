@@ -29,8 +29,8 @@ private:
     friend class PictureCache;
     QImage composed(const QRect& part) const;
     SharedRgba pixels_;
-    SharedGray printed_; // null: as opaque as it is
-    bool faded_ = false; // what is not kept shows faintly
+    SharedGray printed_;         // null: as opaque as it is
+    bool faded_ = false;         // what is not kept shows faintly
     std::vector<QImage> halves_; // half the size, a quarter, ...
 };
 

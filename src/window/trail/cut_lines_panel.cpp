@@ -150,7 +150,8 @@ CutLinesPanel::CutLinesPanel(Studio& studio, QWidget* parent) : Panel(studio, pa
     for (const QString& text : {tr("The outline"), tr("A box"), tr("A rounded box"), tr("An ellipse"), tr("A circle"), tr("A box round all lines")})
         shape_->addItem(text);
     addRow(tr("Follows"), shape_, tr("What the line keeps its distance from"));
-    offset_ = addNumber(tr("Offset"), NumberField::Meaning::Length, -5, 10, 0.05, tr("How far outside the edge the line runs, below 0 inside it: a length, or a percentage of the piece's longer side, as 3%"));
+    offset_ = addNumber(tr("Offset"), NumberField::Meaning::Length, -5, 10, 0.05,
+                        tr("How far outside the edge the line runs, below 0 inside it: a length, or a percentage of the piece's longer side, as 3%"));
     offset_.field->setObjectName("line-offset");
     offset_.slider->setObjectName("line-slider");
     offset_.field->setRange(-500, 500);
@@ -183,7 +184,8 @@ CutLinesPanel::CutLinesPanel(Studio& studio, QWidget* parent) : Panel(studio, pa
         f->setSuffix(QStringLiteral(" mm\u00b2"));
     }
     cut_ = addField(tr("Cut"), NumberField::Meaning::Length, tr("Length of a dash of the perforation"));
-    gap_ = addField(tr("Bridge"), NumberField::Meaning::Length, tr("What stays between two dashes; 0 writes the line unbroken, for machines that make the pattern"));
+    gap_ = addField(tr("Bridge"), NumberField::Meaning::Length,
+                    tr("What stays between two dashes; 0 writes the line unbroken, for machines that make the pattern"));
     gap_->setObjectName("line-gap");
     cut_->setRange(0.05, 1000);
     gap_->setRange(0, 1000);
@@ -206,7 +208,8 @@ CutLinesPanel::CutLinesPanel(Studio& studio, QWidget* parent) : Panel(studio, pa
                 l.gapLength = Length::um(800);
         });
     });
-    connect(shape_, &QComboBox::activated, this, [this](int i) { editLine(tr("change what the line follows"), [&](LineSpec& l) { l.shape = lineShapes[i]; }); });
+    connect(shape_, &QComboBox::activated, this,
+            [this](int i) { editLine(tr("change what the line follows"), [&](LineSpec& l) { l.shape = lineShapes[i]; }); });
     connect(corners_, &Segmented::chosen, this, [this](int i) { editLine(tr("change the corners"), [&](LineSpec& l) { l.corners = Corners(i); }); });
     connect(openings_, &Segmented::chosen, this, [this](int i) {
         editLine(tr("change the line's openings"), [&](LineSpec& l) { l.openings = i == 0 ? Openings::Keep : i == 1 ? Openings::Over : Openings::Fill; });
@@ -248,7 +251,8 @@ void CutLinesPanel::refresh()
     const LineSpec& line = any ? piece->cutLines.lines[std::size_t(at)] : none;
     remove_->setEnabled(any);
     copy_->setEnabled(any);
-    for (QWidget* w : {static_cast<QWidget*>(kind_), static_cast<QWidget*>(shape_), static_cast<QWidget*>(offset_.field), static_cast<QWidget*>(offset_.slider)})
+    for (QWidget* w :
+         {static_cast<QWidget*>(kind_), static_cast<QWidget*>(shape_), static_cast<QWidget*>(offset_.field), static_cast<QWidget*>(offset_.slider)})
         showRow(w, any);
     clips_->setVisible(any);
     kind_->setCurrentIndex(int(line.kind));
@@ -273,8 +277,9 @@ void CutLinesPanel::refresh()
     clips_->setChecked(line.clipsPrint);
     // Only what means something for this line.
     const bool outline = any && line.shape == LineShape::Outline;
-    for (QWidget* w : {static_cast<QWidget*>(corners_), static_cast<QWidget*>(openings_), static_cast<QWidget*>(join_.field), static_cast<QWidget*>(join_.slider),
-                       static_cast<QWidget*>(roundInside_), static_cast<QWidget*>(notch_), static_cast<QWidget*>(tolerance_)})
+    for (QWidget* w :
+         {static_cast<QWidget*>(corners_), static_cast<QWidget*>(openings_), static_cast<QWidget*>(join_.field), static_cast<QWidget*>(join_.slider),
+          static_cast<QWidget*>(roundInside_), static_cast<QWidget*>(notch_), static_cast<QWidget*>(tolerance_)})
         showRow(w, outline);
     showRow(limit_, outline && line.corners == Corners::Sharp);
     showRow(over_, outline && line.openings == Openings::Over);

@@ -23,12 +23,12 @@ void KeepPanel::makeRule()
     rule_ = new QComboBox(this);
     rule_->setObjectName("keep-rule");
     rule_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-    for (const QString& text : {tr("Chosen by itself"), tr("Transparency"), tr("Unlike the paper"), tr("Chosen colours"), tr("Darker"), tr("Lighter"),
-                                tr("Whole picture")})
+    for (const QString& text :
+         {tr("Chosen by itself"), tr("Transparency"), tr("Unlike the paper"), tr("Chosen colours"), tr("Darker"), tr("Lighter"), tr("Whole picture")})
         rule_->addItem(text);
     addRow(tr("Keep by"), rule_, tr("What tells picture from paper"));
-    level_ = addNumber(tr("Level"), NumberField::Meaning::Number, 0, 100, 1,
-                       tr("Where picture begins: opacity in percent, difference from a colour, or lightness"));
+    level_ =
+        addNumber(tr("Level"), NumberField::Meaning::Number, 0, 100, 1, tr("Where picture begins: opacity in percent, difference from a colour, or lightness"));
     level_.field->setDecimals(0);
     level_.field->setObjectName("keep-level");
     swatches_ = new Swatches(this);
@@ -50,10 +50,12 @@ void KeepPanel::makeRule()
     reach_->setObjectName("keep-reach");
     addRow(tr("Where"), reach_, tr("Paper joined to the picture's edge or anywhere; a colour's one area or everywhere"));
     connect(reach_, &Segmented::chosen, this, [this](int index) {
-        studio_.editPiece(tr("change where the rule reaches"),
-                          [&](Piece& p) { (p.keep.rule == KeepRule::Colour ? p.keep.oneArea : p.keep.paperAnywhere) = (p.keep.rule == KeepRule::Colour) != (index == 1); });
+        studio_.editPiece(tr("change where the rule reaches"), [&](Piece& p) {
+            (p.keep.rule == KeepRule::Colour ? p.keep.oneArea : p.keep.paperAnywhere) = (p.keep.rule == KeepRule::Colour) != (index == 1);
+        });
     });
-    smoothing_ = addField(tr("Smoothing"), NumberField::Meaning::Length, tr("Evens out stairs, JPEG hair and scan noise on the edge; found by itself until set"));
+    smoothing_ =
+        addField(tr("Smoothing"), NumberField::Meaning::Length, tr("Evens out stairs, JPEG hair and scan noise on the edge; found by itself until set"));
     smoothing_->setObjectName("keep-smoothing");
     smoothing_->setRange(0, 10);
     smoothing_->setStep(0.02);

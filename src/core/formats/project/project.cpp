@@ -52,13 +52,15 @@ template <class E, std::size_t N> const char* nameOf(E value, const std::pair<co
     return names[0].first;
 }
 
-constexpr std::pair<const char*, SizeBy> sizeNames[] = {{"file", SizeBy::File}, {"width", SizeBy::Width}, {"height", SizeBy::Height}, {"both", SizeBy::Both}, {"ppi", SizeBy::Ppi}};
+constexpr std::pair<const char*, SizeBy> sizeNames[] = {
+    {"file", SizeBy::File}, {"width", SizeBy::Width}, {"height", SizeBy::Height}, {"both", SizeBy::Both}, {"ppi", SizeBy::Ppi}};
 constexpr std::pair<const char*, Openings> openingNames[] = {{"keep", Openings::Keep}, {"fill", Openings::Fill}, {"over", Openings::Over}};
 constexpr std::pair<const char*, LineKind> kindNames[] = {
     {"through", LineKind::Through}, {"kiss", LineKind::Kiss}, {"perforate", LineKind::Perforate}, {"crease", LineKind::Crease}};
 constexpr std::pair<const char*, Corners> cornerNames[] = {{"round", Corners::Round}, {"sharp", Corners::Sharp}, {"flat", Corners::Flat}};
-constexpr std::pair<const char*, LineShape> shapeNames[] = {{"outline", LineShape::Outline}, {"box", LineShape::Box},       {"rounded-box", LineShape::RoundedBox},
-                                                            {"ellipse", LineShape::Ellipse}, {"circle", LineShape::Circle}, {"box-round-all", LineShape::BoxRoundAll}};
+constexpr std::pair<const char*, LineShape> shapeNames[] = {{"outline", LineShape::Outline},        {"box", LineShape::Box},
+                                                            {"rounded-box", LineShape::RoundedBox}, {"ellipse", LineShape::Ellipse},
+                                                            {"circle", LineShape::Circle},          {"box-round-all", LineShape::BoxRoundAll}};
 constexpr std::pair<const char*, Touch::Kind> touchNames[] = {
     {"rub-out", Touch::Kind::RubOut}, {"bring-back", Touch::Kind::BringBack}, {"rub-out-like", Touch::Kind::RubOutLike}};
 constexpr std::pair<const char*, MarkStyle> markNames[] = {{"none", MarkStyle::None}, {"dots", MarkStyle::Dots}};
@@ -270,7 +272,8 @@ KeepSpec keepFrom(const Json& k, const PictureInfo& picture, int version)
     for (const Json& outline : k.at("only_inside"))
         out.onlyInside.push_back(placesFrom(outline));
     for (const Json& t : k.at("touches"))
-        out.touches.push_back({choice(t, "kind", touchNames), t.at("square").get<bool>(), number(t, "radius", 0, 1e5), placesFrom(t.at("points")), number(t, "tolerance", 0, 100)});
+        out.touches.push_back({choice(t, "kind", touchNames), t.at("square").get<bool>(), number(t, "radius", 0, 1e5), placesFrom(t.at("points")),
+                               number(t, "tolerance", 0, 100)});
     return out;
 }
 
