@@ -1,6 +1,7 @@
 #include "path/fit.h"
 
 #include "path/crossings.h"
+#include "path/parabola.h"
 
 #include <array>
 
@@ -91,38 +92,19 @@ Point tangentAt(const Run& run, int i, int lo, int hi, double tolerance)
             if (b - a < 2)
                 return unit(run.at(q) - run.at(p));
         }
-        // Normal equations for x(s) = x0 + x1 s + x2 s^2, s measured from point i.
-        double s0 = 0, s1 = 0, s2 = 0, s3 = 0, s4 = 0;
-        Point m0, m1, m2;
+        ParabolaFit sums; // over the arc length from point i
         const double scale = 1 / std::max(1e-12, run.arc(b) - run.arc(a));
-        for (int k = a; k <= b; ++k) {
-            const double s = (run.arc(k) - origin) * scale;
-            const Point p = run.at(k) - run.at(i);
-            s0 += 1;
-            s1 += s;
-            s2 += s * s;
-            s3 += s * s * s;
-            s4 += s * s * s * s;
-            m0 = m0 + p;
-            m1 = m1 + p * s;
-            m2 = m2 + p * (s * s);
-        }
-        const double det = s0 * (s2 * s4 - s3 * s3) - s1 * (s1 * s4 - s3 * s2) + s2 * (s1 * s3 - s2 * s2);
-        if (std::abs(det) < 1e-12)
+        for (int k = a; k <= b; ++k)
+            sums.add((run.arc(k) - origin) * scale, run.at(k) - run.at(i));
+        const auto parabola = sums.parabola(1e-12);
+        if (!parabola)
             return unit(run.at(std::min(hi, i + 1)) - run.at(std::max(lo, i - 1)));
-        const double k0 = s2 * s4 - s3 * s3, k1 = s2 * s3 - s1 * s4, k2 = s1 * s3 - s2 * s2;
-        const double l1 = s0 * s4 - s2 * s2, l2 = s1 * s2 - s0 * s3, q2 = s0 * s2 - s1 * s1;
-        const Point c0 = (m0 * k0 + m1 * k1 + m2 * k2) * (1 / det);
-        const Point c1 = (m0 * k1 + m1 * l1 + m2 * l2) * (1 / det);
-        const Point c2 = (m0 * k2 + m1 * l2 + m2 * q2) * (1 / det);
         double worst = 0;
-        for (int k = a; k <= b; ++k) {
-            const double s = (run.arc(k) - origin) * scale;
-            worst = std::max(worst, norm(c0 + c1 * s + c2 * (s * s) - (run.at(k) - run.at(i))));
-        }
+        for (int k = a; k <= b; ++k)
+            worst = std::max(worst, norm((*parabola)((run.arc(k) - origin) * scale) - (run.at(k) - run.at(i))));
         if (worst > tolerance * 0.6 && !last)
             continue;
-        return unit(c1);
+        return unit(parabola->c1);
     }
 }
 
