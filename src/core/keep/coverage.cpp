@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <array>
+#include <bit>
 #include <cmath>
 
 namespace yokai {
@@ -69,8 +70,8 @@ void choose(Coverage& out, const Rgba8& px, const std::vector<Rgba>& edge, const
 bool allOrNothing(const Gray8& coverage)
 {
     long hard = 0, all = 0;
-    // Up to 400 rows tell.
-    for (int y = 0; y < coverage.height(); y += std::max(1, coverage.height() / 400)) {
+    // Some 200 rows tell.
+    for (int y = 0; y < coverage.height(); y += std::max(1, coverage.height() / 200)) {
         const std::uint8_t* row = coverage.row(y);
         for (int x = 0; x + 1 < coverage.width(); ++x)
             if ((row[x] ^ row[x + 1]) & 0x80) {
@@ -143,8 +144,8 @@ Coverage ruledCoverage(const Rgba8& px, const KeepSpec& spec, const KeepGround& 
             std::copy(ground.within->all().begin(), ground.within->all().end(), coverage.all().begin());
         break;
     case KeepRule::Alpha: {
-        if (level == 50) { // the channel as it is
-            coverage = eachPixel(px, work, [](Rgba c) { return c.a; });
+        if (level == 50) { // the channel as it is, a word a pixel so that many go at once
+            coverage = eachPixel(px, work, [](Rgba c) { return std::uint8_t(std::bit_cast<std::uint32_t>(c) >> 24); });
             break;
         }
         // The alpha channel is the coverage; the level moves where its middle lies.

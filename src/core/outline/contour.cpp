@@ -100,7 +100,7 @@ void place(const Crossing& crossing, std::span<const Point> linear, int begin, i
 {
     const int n = int(linear.size());
     for (int k = begin; k < end; ++k) {
-        const Point p = linear[std::size_t(k)], direction = linear[std::size_t((k + 2) % n)] - linear[std::size_t((k + n - 2) % n)];
+        const Point p = linear[std::size_t(k)], direction = linear[std::size_t(around(k + 2, n))] - linear[std::size_t(around(k - 2, n))];
         const double i = std::floor(p.x), j = std::floor(p.y);
         Point placed = p;
         if (p.x != i)

@@ -37,7 +37,7 @@ Side sideOf(const Polyline& p, int i, int step, double gap, double reach, double
     int count = 0;
     int k = i;
     while (count < most) {
-        const int next = ((k + step) % n + n) % n;
+        const int next = around(k + step, n);
         arc += distance(p[std::size_t(k)], p[std::size_t(next)]);
         k = next;
         if (arc > reach || k == i)
@@ -110,10 +110,12 @@ void sharpen(Contour& contour, double softness)
         return;
     // Cheap screen: how much does the direction turn within a few points? As 1 - cos.
     std::vector<double> turn(std::size_t(n), 0);
-    const auto at = [&](int i) { return p[std::size_t(((i % n) + n) % n)]; };
+    const auto at = [&](int i) { return p[std::size_t(around(i, n))]; };
     for (int i = 0; i < n; ++i) {
         const Point before = at(i - 1) - at(i - 5), after = at(i + 5) - at(i + 1);
-        turn[std::size_t(i)] = 1 - dot(before, after) / std::sqrt(std::max(1e-12, dot(before, before) * dot(after, after)));
+        const double along = dot(before, after), both = dot(before, before) * dot(after, after);
+        if (along < 0 || along * along < 0.88 * both) // 20 degrees
+            turn[std::size_t(i)] = 1 - along / std::sqrt(std::max(1e-12, both));
     }
     struct Tip {
         int i;
@@ -127,7 +129,7 @@ void sharpen(Contour& contour, double softness)
             continue;
         bool largest = true;
         for (int k = -4; k <= 4 && largest; ++k) {
-            const double other = turn[std::size_t(((i + k) % n + n) % n)];
+            const double other = turn[std::size_t(around(i + k, n))];
             if (other > t || (other == t && k < 0))
                 largest = false;
         }
@@ -186,7 +188,7 @@ void sharpen(Contour& contour, double softness)
         for (const int step : {-1, 1}) {
             double arc = 0;
             for (int k = tip.i; arc < tip.blunted;) {
-                const int next = ((k + step) % n + n) % n;
+                const int next = around(k + step, n);
                 arc += distance(p[std::size_t(k)], p[std::size_t(next)]);
                 if (arc < tip.blunted)
                     drop[std::size_t(next)] = 1;

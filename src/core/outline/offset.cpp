@@ -307,7 +307,7 @@ private:
         // Points were set wherever the line bends; where it still turns at one, that is a corner.
         const std::size_t n = line.points.size();
         for (std::size_t i = 0; i < n; ++i) {
-            const Point in = line.points[i] - line.points[(i + n - 1) % n], out = line.points[(i + 1) % n] - line.points[i];
+            const Point in = line.points[i] - line.points[around(i + n - 1, n)], out = line.points[around(i + 1, n)] - line.points[i];
             if (dot(in, out) < std::cos(0.5) * norm(in) * norm(out))
                 line.corners[i] = 1;
         }
@@ -342,8 +342,8 @@ DistanceField::DistanceField(Contours contours) : parts_(std::make_unique<Parts>
         const int first = int(e.points.size()), n = int(c.points.size());
         for (int i = 0; i < n; ++i) {
             e.points.push_back(c.points[std::size_t(i)]);
-            e.next.push_back(first + (i + 1) % n);
-            e.before.push_back(first + (i + n - 1) % n);
+            e.next.push_back(first + around(i + 1, n));
+            e.before.push_back(first + around(i - 1, n));
             e.corner.push_back(c.corners.empty() ? 0 : c.corners[std::size_t(i)]);
             e.box.add(c.points[std::size_t(i)]);
         }
@@ -371,11 +371,11 @@ LevelLines DistanceField::at(double offset, double smallestArea, const Work& wor
             if (line.corners.empty())
                 line.corners.assign(n, 0);
             for (std::size_t i = 0; i < n; ++i) {
-                const std::size_t before = (i + n - 1) % n, after = (i + 1) % n;
+                const std::size_t before = around(i + n - 1, n), after = around(i + 1, n);
                 const Point in = unit(c.points[i] - c.points[before]), out = unit(c.points[after] - c.points[i]);
                 // Neighbours may lie very close; two points away the direction is surer.
                 const bool smooth = !line.corners[before] && !line.corners[i] && !line.corners[after];
-                const Point along = smooth ? unit(c.points[(i + 2) % n] - c.points[(i + n - 2) % n]) : unit(in + out);
+                const Point along = smooth ? unit(c.points[around(i + 2, n)] - c.points[around(i + n - 2, n)]) : unit(in + out);
                 // A true corner's tip moves farther, so that its sides keep the distance.
                 const double reach = line.corners[i] ? std::min(4.0, 1 / std::max(0.25, dot(along, in))) : 1;
                 line.points[i] = c.points[i] + Point{along.y, -along.x} * (offset * reach);

@@ -15,6 +15,10 @@ namespace yokai {
 
 using Polyline = std::vector<Point>; // closed: the last point joins the first
 
+// The index in a closed run of n points of one that is at most one turn off: a remainder
+// costs more than all else that is done with a point.
+template <class Index> constexpr Index around(Index i, Index n) { return i >= n ? i - n : i < 0 ? i + n : i; }
+
 struct Segment {
     Point c1, c2, end; // for a line c1 and c2 lie on it at one and two thirds
     bool line = false;
