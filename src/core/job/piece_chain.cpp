@@ -302,8 +302,7 @@ private:
         build.sharpLimit = std::clamp(spec.sharpLimit, 1.0, 100.0);
         build.roundInside = std::clamp(spec.roundInside.mm(), 0.0, 100.0) * pxPerMm;
         build.smallestNotch = spec.smallestNotch * pxPerMm * pxPerMm;
-        // Of the stated tolerance half is left to the edge itself, which is known to about a tenth of a pixel.
-        // Following an edge more closely than it is known only makes nodes.
+        // Of the stated tolerance half is left to the edge itself. Following an edge more closely than it is known only makes nodes.
         const double tolerance = std::max(0.5 * std::clamp(spec.tolerance.mm(), 0.001, 5.0) * pxPerMm, out.coverage->uncertain);
         const auto key = Digest()
                              .add(Step::Line)

@@ -83,7 +83,7 @@ struct Coverage {
     double level = 50;
     std::vector<Rgba> papers;  // what was used as paper's colours
     double smoothing = 0;      // what was used, pixels
-    double uncertain = 0;      // how far the edge may lie off because its pixels are all or nothing, pixels
+    double uncertain = 0;      // how closely the edge can be known, pixels: more where it is ragged
     bool opaqueInside = false; // the picture's own opacity is not the coverage
     std::string why;           // for Auto, why this rule: "its surround is transparent"
 };

@@ -249,4 +249,48 @@ void sharpenCorners(Contours& contours, double softness, const Work& work)
     });
 }
 
+double roughnessOf(const Contours& contours, double top, double bottom)
+{
+    constexpr int half = 5;
+    std::size_t total = 0;
+    for (const Contour& c : contours)
+        total += c.points.size();
+    const std::size_t stride = std::max<std::size_t>(3, total / 2000);
+    std::vector<double> strays;
+    std::size_t count = 0;
+    for (const Contour& c : contours) {
+        const int n = int(c.points.size());
+        if (n < 160)
+            continue; // of letters and crumbs it is the shape itself that no parabola follows
+        for (int i = 0; i < n; ++i) {
+            if (++count % stride != 0)
+                continue;
+            const auto at = [&](int k) { return c.points[std::size_t(around(i + k, n))]; };
+            const double y0 = std::min({at(-half).y, at(0).y, at(half).y}), y1 = std::max({at(-half).y, at(0).y, at(half).y});
+            if (y0 < top || y1 > bottom)
+                continue;
+            double s[2 * half + 1] = {};
+            for (int k = -half + 1; k <= half; ++k)
+                s[k + half] = s[k + half - 1] + distance(at(k - 1), at(k));
+            ParabolaFit fit;
+            for (int k = -half; k <= half; ++k)
+                fit.add(s[k + half] - s[half], at(k) - at(0));
+            const auto parabola = fit.parabola();
+            if (!parabola)
+                continue;
+            double sum = 0;
+            for (int k = -half; k <= half; ++k) {
+                const Point off = (*parabola)(s[k + half] - s[half]) - (at(k) - at(0));
+                sum += dot(off, off);
+            }
+            strays.push_back(std::sqrt(sum / (2 * half + 1)));
+        }
+    }
+    if (strays.empty())
+        return 0;
+    const auto middle = strays.begin() + std::ptrdiff_t(strays.size() / 2);
+    std::nth_element(strays.begin(), middle, strays.end());
+    return *middle;
+}
+
 } // namespace yokai
