@@ -81,7 +81,11 @@ Point ArtworkSpec::scale() const
     const Rect f = frame();
     const double longest = std::max(f.width() / k.x, f.height() / k.y), ratio = k.x / k.y;
     if (!std::isfinite(k.x) || !std::isfinite(k.y) || !(longest >= 1 && longest <= 20'000) || !(ratio > 0.02 && ratio < 50))
-        throw Error(ErrorKind::Usage, "the size asked for '" + picture.fileName + "' is out of range; use 1 mm to 20 m");
+        throw Error(ErrorKind::Usage, "'" + picture.fileName + "' would be " +
+                                          (longest < 1        ? "under 1 mm"
+                                           : longest > 20'000 ? "over 20 m"
+                                                              : "50 times stretched") +
+                                          "; give it a width from 1 mm to 20 m");
     return k;
 }
 

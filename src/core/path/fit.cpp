@@ -235,15 +235,14 @@ public:
         int from, to; // the points it runs over
     };
 
-    // Fits points a..b. The ends are corners, or share the tangent `closing`.
+    // Fits points a..b. The ends are corners, or one and the same place on a line without any.
     std::vector<Fitted> span(int a, int b, bool smoothEnds)
     {
         const int n = run_.size();
-        const int lo = smoothEnds ? a - n + n : a;
         const auto tangent = [&](int i) {
             if (smoothEnds)
                 return tangentAt(run_, i + n, 0, 3 * n, tolerance_); // the window may pass the seam
-            return tangentAt(run_, i, lo, b, tolerance_);
+            return tangentAt(run_, i, a, b, tolerance_);
         };
         std::vector<Fitted> out;
         Point t0 = tangent(a);

@@ -149,14 +149,13 @@ void KeepPanel::refresh()
     const double level = k.level.value_or(used ? used->level : 50);
     level_.slider->setReal(level);
     level_.field->setNumber(level);
-    const bool hasLevel = k.rule != KeepRule::All;
-    level_.slider->setEnabled(hasLevel);
-    level_.field->setEnabled(hasLevel);
-
     const KeepRule rule = used && k.rule == KeepRule::Auto ? used->rule : k.rule;
+    // Only what means something for the rule, chosen by itself or not.
+    for (QWidget* w : {static_cast<QWidget*>(level_.slider), static_cast<QWidget*>(level_.field), static_cast<QWidget*>(smoothing_)})
+        showRow(w, rule != KeepRule::All);
     const bool byColour = rule == KeepRule::Paper || rule == KeepRule::Colour;
     showRow(colours_, byColour);
-    showRow(reach_, k.rule == KeepRule::Paper || k.rule == KeepRule::Colour);
+    showRow(reach_, byColour);
     if (byColour) {
         const auto& own = rule == KeepRule::Colour ? k.colours : k.papers;
         std::vector<QColor> colours;
