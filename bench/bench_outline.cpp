@@ -5,8 +5,7 @@
 #include "artwork/artwork.h"
 #include "job/derive.h"
 #include "keep/keep.h"
-#include "outline/offset.h"
-#include "path/fit.h"
+#include "outline/build.h"
 
 #include <benchmark/benchmark.h>
 #include <opencv2/imgcodecs.hpp>
@@ -82,16 +81,6 @@ Contours edgeOf(const Coverage& c)
     Contours edge = traceEdge(*c.pixels);
     sharpenCorners(edge);
     return edge;
-}
-
-Paths fitted(const LevelLines& lines, double tolerance)
-{
-    Paths paths(lines.size());
-    parallelSlices(int(lines.size()), 1, [&](int b, int e) {
-        for (int i = b; i < e; ++i)
-            paths[std::size_t(i)] = fitClosed(lines[std::size_t(i)].points, lines[std::size_t(i)].corners, tolerance);
-    });
-    return paths;
 }
 
 const DistanceField& field(int ppi)
@@ -194,7 +183,7 @@ void offsetAndFit(benchmark::State& state)
     int i = 0;
     std::size_t nodes = 0;
     for (auto _ : state)
-        nodes = nodesOf(fitted(field(int(s.ppi)).at((base + 0.002 * (i++ % 20)) * s.pxPerMm()), 0.01 * s.pxPerMm()));
+        nodes = nodesOf(fitLines(field(int(s.ppi)).at((base + 0.002 * (i++ % 20)) * s.pxPerMm()), 0.01 * s.pxPerMm()));
     state.counters["nodes"] = double(nodes);
 }
 
@@ -205,7 +194,7 @@ void wholeChain(benchmark::State& state)
         const Coverage c = coverageOf(*s.pixels, {});
         const Parts parts = partsOf(edgeOf(c), {}, {}, s.pxPerMm());
         const DistanceField f(parts.contours);
-        benchmark::DoNotOptimize(fitted(f.at(2 * s.pxPerMm()), 0.01 * s.pxPerMm()));
+        benchmark::DoNotOptimize(fitLines(f.at(2 * s.pxPerMm()), 0.01 * s.pxPerMm()));
     }
 }
 
@@ -262,7 +251,7 @@ void pieceOffsetAndFit(benchmark::State& state)
     field->at(base * pxPerMm);
     int i = 0;
     for (auto _ : state)
-        benchmark::DoNotOptimize(fitted(field->at((base + 0.002 * (i++ % 20)) * pxPerMm), 0.01 * pxPerMm));
+        benchmark::DoNotOptimize(fitLines(field->at((base + 0.002 * (i++ % 20)) * pxPerMm), 0.01 * pxPerMm));
 }
 
 void peerPotrace(benchmark::State& state)

@@ -4,11 +4,10 @@
 // The truth is the drawing itself: the distance to its outline, and for what is cut the
 // area of GEOS's buffer of it.
 
+#include "geos.h"
 #include "job/derive.h"
 #include "shapes.h"
 
-#include <geos_c.h>
-#include <opencv2/imgproc.hpp>
 #include <QTest>
 
 #include <memory>
@@ -63,51 +62,6 @@ Shape shapeNamed(const QByteArray& name)
     return {{dumbbell({110.3, 150.2}, {330.7, 150.2}, 70, 7)}, 440, 300, 24}; // a neck of 1.2 mm
 }
 
-class Geos {
-public:
-    Geos() : handle_(GEOS_init_r()) {}
-    ~Geos() { GEOS_finish_r(handle_); }
-    // Of the shape grown by r; the outlines in mm.
-    double bufferedArea(const std::vector<Polyline>& outlines, double r) const
-    {
-        GEOSGeometry* rings[2] = {};
-        for (std::size_t k = 0; k < outlines.size(); ++k) {
-            const Polyline& p = outlines[k];
-            GEOSCoordSequence* s = GEOSCoordSeq_create_r(handle_, unsigned(p.size() + 1), 2);
-            for (std::size_t i = 0; i <= p.size(); ++i)
-                GEOSCoordSeq_setXY_r(handle_, s, unsigned(i), p[i % p.size()].x, p[i % p.size()].y);
-            rings[k] = GEOSGeom_createLinearRing_r(handle_, s);
-        }
-        GEOSGeometry* shape = GEOSGeom_createPolygon_r(handle_, rings[0], rings + 1, unsigned(outlines.size() - 1));
-        GEOSGeometry* grown = GEOSBuffer_r(handle_, shape, r, 64);
-        double area = 0;
-        GEOSArea_r(handle_, grown, &area);
-        GEOSGeom_destroy_r(handle_, grown);
-        GEOSGeom_destroy_r(handle_, shape);
-        return area;
-    }
-
-private:
-    GEOSContextHandle_t handle_;
-};
-
-// Drawn by OpenCV sixteen times as fine and averaged down.
-Gray8 drawnFine(const Shape& shape)
-{
-    constexpr int fine = 16, shift = 4;
-    cv::Mat large(shape.height * fine, shape.width * fine, CV_8U, cv::Scalar(0)), small;
-    for (std::size_t k = 0; k < shape.outlines.size(); ++k) {
-        std::vector<cv::Point> points;
-        for (const Point p : shape.outlines[k]) // pixel (0, 0) lies about (0.5, 0.5)
-            points.emplace_back(int(std::lround((p.x * fine - 0.5) * (1 << shift))), int(std::lround((p.y * fine - 0.5) * (1 << shift))));
-        cv::fillPoly(large, std::vector{points}, cv::Scalar(k == 0 ? 255 : 0), cv::LINE_8, shift);
-    }
-    cv::resize(large, small, {shape.width, shape.height}, 0, 0, cv::INTER_AREA);
-    Gray8 out(shape.width, shape.height);
-    std::copy(small.begin<std::uint8_t>(), small.end<std::uint8_t>(), out.all().begin());
-    return out;
-}
-
 constexpr double offsets[] = {-3, -1, -0.3, 0, 0.5, 2, 5, 10};
 
 } // namespace
@@ -129,7 +83,7 @@ private slots:
         QFETCH(bool, oneBit);
         QFETCH(double, within);
         const Shape shape = shapeNamed(QByteArray(QTest::currentDataTag()).split(',')[0]);
-        const Gray8 cover = drawnFine(shape);
+        const Gray8 cover = drawnFine(shape.outlines, shape.width, shape.height);
         Rgba8 px(shape.width, shape.height);
         for (std::size_t i = 0; i < px.size(); ++i)
             px.all()[i] = {90, 60, 120, oneBit ? std::uint8_t(cover.all()[i] > 127 ? 255 : 0) : cover.all()[i]};
@@ -152,12 +106,13 @@ private slots:
             truthMm.push_back(truth(p)[0]);
         }
         const Geos geos;
+        const Geos::Shape whole = geos.region(mm);
         for (const CutLine& line : d.pieces[0].lines) {
             const double offset = line.offset.mm();
             const double off = worst(*line.paths, truthMm, offset);
             QVERIFY2(off < within, qPrintable(QString("at %1 mm: %2 mm off").arg(offset).arg(off)));
             // What lies within `within` of the line on either side is all that the areas may differ by.
-            const double difference = std::abs(areaOf(*line.paths) - geos.bufferedArea(mm, offset));
+            const double difference = std::abs(areaOf(*line.paths) - geos.area(geos.buffer(whole, offset)));
             QVERIFY2(difference < within * line.length + 0.02, qPrintable(QString("at %1 mm: %2 mm2 apart").arg(offset).arg(difference)));
             // What has no corners gets none, but where fronts meet.
             if (const QByteArray name = QTest::currentDataTag(); !oneBit && (name == "disc" || name == "ring" || (name == "gear" && offset == 0)))

@@ -84,10 +84,7 @@ private slots:
                 for (std::size_t i = 0; i < p.nodes(); ++i) {
                     if (p.corners[i])
                         continue;
-                    const std::size_t k = (i + 1) % p.nodes();
-                    const Point from = i == 0 ? p.start : p.segments[i - 1].end;
-                    const Point a = unit(tangentOn(from, p.segments[i], 1)), b = unit(tangentOn(p.segments[i].end, p.segments[k], 0));
-                    const double turn = std::atan2(std::abs(cross(a, b)), dot(a, b)) * 180 / std::numbers::pi;
+                    const double turn = turnAt(p, i) * 180 / std::numbers::pi;
                     QVERIFY2(turn < 2, qPrintable(QString("%1: %2 degrees").arg(mm).arg(turn)));
                 }
         }

@@ -10,6 +10,7 @@
 #include "outline/lattice.h"
 #include "path/crossings.h"
 #include "path/fit.h"
+#include "shapes.h"
 
 #include <opencv2/imgproc.hpp>
 #include <QTest>
@@ -19,6 +20,7 @@
 #include <numeric>
 
 using namespace yokai;
+using namespace yokai::test;
 
 namespace {
 
@@ -120,7 +122,7 @@ private slots:
     void coverAgreesWithAFineDrawing()
     {
         QVERIFY(holds(rc::check("cover within a fiftieth of OpenCV's, sixteen times as fine", [] {
-            const int n = whole(3, 9), fine = 16;
+            const int n = whole(3, 9);
             std::vector<Point> shape;
             for (int i = 0; i < n; ++i) { // in order round a middle: never crossing itself
                 const double a = 2 * std::numbers::pi * (i + real(0, 0.9)) / n, r = real(4, 18);
@@ -129,16 +131,11 @@ private slots:
             Gray8 ours(40, 40, 0);
             coverPolygons(std::span(&shape, 1), 40, 40,
                           [&](int y, int x0, std::span<const std::uint8_t> cover) { std::copy(cover.begin(), cover.end(), ours.row(y) + x0); });
-            cv::Mat large(40 * fine, 40 * fine, CV_8U, cv::Scalar(0)), small;
-            std::vector<cv::Point> points;
-            for (const Point p : shape)
-                points.emplace_back(int(std::lround((p.x * fine - 0.5) * 64)), int(std::lround((p.y * fine - 0.5) * 64)));
-            cv::fillPoly(large, std::vector{points}, cv::Scalar(255), cv::LINE_8, 6);
-            cv::resize(large, small, {40, 40}, 0, 0, cv::INTER_AREA);
+            const Gray8 theirs = drawnFine({shape}, 40, 40);
             double sum = 0;
             for (int y = 0; y < 40; ++y)
                 for (int x = 0; x < 40; ++x) {
-                    const int off = std::abs(int(ours.at(x, y)) - int(small.at<std::uint8_t>(y, x)));
+                    const int off = std::abs(int(ours.at(x, y)) - int(theirs.at(x, y)));
                     sum += off;
                     RC_ASSERT(off < 40); // fillPoly draws its outline too, a sixteenth of a pixel wide
                 }
@@ -245,13 +242,8 @@ private slots:
             RC_ASSERT(path.nodes() * 4 < points.size());
             RC_ASSERT(selfCrossings(flatten(path, 0.02), 1).empty());
             RC_ASSERT(std::abs(signedArea(path) - signedArea(points)) < tolerance * length(points));
-            Point from = path.start;
-            for (std::size_t k = 0; k < path.segments.size(); ++k) {
-                const Segment &in = path.segments[k], &out = path.segments[(k + 1) % path.segments.size()];
-                const Point a = tangentOn(from, in, 1), b = tangentOn(in.end, out, 0);
-                RC_ASSERT(path.corners[k] || std::abs(std::atan2(cross(a, b), dot(a, b))) < 0.035);
-                from = in.end;
-            }
+            for (std::size_t k = 0; k < path.segments.size(); ++k)
+                RC_ASSERT(path.corners[k] || turnAt(path, k) < 0.035);
         })));
     }
 

@@ -3,12 +3,12 @@
 // Pictures: Noto Color Emoji's bitmaps, from Debian's fonts-noto-color-emoji, and
 // OpenMoji's drawings (npm openmoji), coloured and as bare outlines, drawn by librsvg.
 
+#include "geos.h"
 #include "job/derive.h"
 #include "outline/contour.h"
 #include "path/path.h"
 #include "run.h"
 
-#include <geos_c.h>
 #include <QDir>
 #include <QTemporaryDir>
 #include <QTest>
@@ -21,57 +21,8 @@ using namespace yokai::test;
 
 namespace {
 
-class Geos {
-public:
-    Geos() : handle_(GEOS_init_r()) {}
-    ~Geos() { GEOS_finish_r(handle_); }
-    using Shape = std::shared_ptr<GEOSGeometry>;
-    Shape own(GEOSGeometry* g) const
-    {
-        return {g, [h = handle_](GEOSGeometry* x) { GEOSGeom_destroy_r(h, x); }};
-    }
-    Shape polygon(const Polyline& p) const
-    {
-        GEOSCoordSequence* s = GEOSCoordSeq_create_r(handle_, unsigned(p.size() + 1), 2);
-        for (std::size_t i = 0; i <= p.size(); ++i)
-            GEOSCoordSeq_setXY_r(handle_, s, unsigned(i), p[i % p.size()].x, p[i % p.size()].y);
-        return own(GEOSGeom_createPolygon_r(handle_, GEOSGeom_createLinearRing_r(handle_, s), nullptr, 0));
-    }
-    bool valid(const Shape& s) const { return GEOSisValid_r(handle_, s.get()) == 1; }
-    double area(const Shape& s) const
-    {
-        double a = 0;
-        GEOSArea_r(handle_, s.get(), &a);
-        return a;
-    }
-    Shape either(const Shape& a, const Shape& b) const { return own(GEOSUnion_r(handle_, a.get(), b.get())); }
-    Shape both(const Shape& a, const Shape& b) const { return own(GEOSIntersection_r(handle_, a.get(), b.get())); }
-    Shape without(const Shape& a, const Shape& b) const { return own(GEOSDifference_r(handle_, a.get(), b.get())); }
-    Shape buffer(const Shape& a, double r) const { return own(GEOSBuffer_r(handle_, a.get(), r, 32)); }
-    Shape empty() const { return own(GEOSGeom_createEmptyPolygon_r(handle_)); }
-    // Parts and openings, largest first, as one region.
-    Shape region(std::vector<Polyline> lines) const
-    {
-        std::sort(lines.begin(), lines.end(), [](const Polyline& a, const Polyline& b) { return std::abs(signedArea(a)) > std::abs(signedArea(b)); });
-        Shape out = empty();
-        for (const Polyline& line : lines) {
-            const Shape p = own(GEOSBuffer_r(handle_, polygon(line).get(), 0, 8));
-            out = signedArea(line) > 0 ? either(out, p) : without(out, p);
-        }
-        return out;
-    }
-
-private:
-    GEOSContextHandle_t handle_;
-};
-
-// Between the segments at a node, degrees.
-double turnAt(const Path& path, std::size_t k)
-{
-    const Segment &in = path.segments[k], &out = path.segments[(k + 1) % path.segments.size()];
-    const Point a = tangentOn(k == 0 ? path.start : path.segments[k - 1].end, in, 1), b = tangentOn(in.end, out, 0);
-    return std::abs(std::atan2(cross(a, b), dot(a, b))) * 180 / std::numbers::pi;
-}
+// Of the line at a node, degrees.
+double degreesAt(const Path& path, std::size_t k) { return turnAt(path, k) * 180 / std::numbers::pi; }
 
 } // namespace
 
@@ -131,12 +82,12 @@ private slots:
                     ++lines;
                     ours.push_back(flatten(p, 0.002));
                     for (std::size_t k = 0; k < p.segments.size(); ++k)
-                        if (!p.corners[k] && turnAt(p, k) > 2) {
+                        if (!p.corners[k] && degreesAt(p, k) > 2) {
                             ++kinks;
                             bad << QString("%1 at %2: turns by %3 degrees at %4, %5")
                                        .arg(file)
                                        .arg(line.offset.mm())
-                                       .arg(turnAt(p, k))
+                                       .arg(degreesAt(p, k))
                                        .arg(p.segments[k].end.x)
                                        .arg(p.segments[k].end.y);
                         }
@@ -146,11 +97,11 @@ private slots:
                         bad << QString("%1 at %2: not simple").arg(file).arg(line.offset.mm());
                     }
                 }
-                const Geos::Shape a = geos.region(ours), b = geos.buffer(kept, line.offset.mm());
-                const double either = geos.area(geos.either(a, b));
+                const Geos::Shape a = geos.region(ours), b = geos.buffer(kept, line.offset.mm(), GEOSBUF_JOIN_ROUND, 5, 32);
+                const double either = geos.together(a, b);
                 if (either < 0.05)
                     continue; // nothing to speak of is left
-                const double overlap = geos.area(geos.both(a, b)) / either;
+                const double overlap = geos.common(a, b) / either;
                 lowest = std::min(lowest, overlap);
                 if (overlap <= 0.985) {
                     ++ill;

@@ -2,6 +2,7 @@
 // Each check names its source.
 
 #include "base/digest.h"
+#include "geos.h"
 #include "keep/colour.h"
 #include "outline/build.h"
 #include "path/fit.h"
@@ -9,7 +10,6 @@
 #include "shapes.h"
 
 #include <Eigen/Geometry>
-#include <geos_c.h>
 #include <opencv2/calib3d.hpp>
 #include <opencv2/imgproc.hpp>
 #include <potracelib.h>
@@ -154,19 +154,13 @@ private slots:
     // GEOS (the open-source geometry engine) buffers the true shape; ours comes from its pixels.
     void geosBufferAgrees()
     {
-        GEOSContextHandle_t geos = GEOS_init_r();
-        const auto polygon = [&](const Polyline& p) {
-            GEOSCoordSequence* s = GEOSCoordSeq_create_r(geos, unsigned(p.size() + 1), 2);
-            for (std::size_t i = 0; i <= p.size(); ++i)
-                GEOSCoordSeq_setXY_r(geos, s, unsigned(i), p[i % p.size()].x, p[i % p.size()].y);
-            return GEOSGeom_createPolygon_r(geos, GEOSGeom_createLinearRing_r(geos, s), nullptr, 0);
-        };
+        const Geos geos;
         const Polyline shape = star({200.2, 200.6}, 90, 170, 6, 0.2);
         const Gray8 g = drawn(400, 400, [&](double x, double y) { return contains(shape, {x, y}); });
         for (const double mm : {-1.0, 0.7, 2.5}) {
             for (const Corners style : {Corners::Round, Corners::Sharp, Corners::Flat}) {
                 const int join = style == Corners::Round ? GEOSBUF_JOIN_ROUND : style == Corners::Sharp ? GEOSBUF_JOIN_MITRE : GEOSBUF_JOIN_BEVEL;
-                GEOSGeometry* theirs = GEOSBufferWithStyle_r(geos, polygon(shape), mm * pxPerMm300, 64, GEOSBUF_CAP_ROUND, join, 5);
+                const Geos::Shape theirs = geos.buffer(geos.polygon(shape), mm * pxPerMm300, join);
                 Contours edge = traceEdge(g);
                 sharpenCorners(edge);
                 const DistanceField field(std::move(edge));
@@ -176,19 +170,12 @@ private slots:
                 build.sharpLimit = 5;
                 const Paths paths = fitLines(buildLines(field, build), 0.01 * pxPerMm300);
                 QCOMPARE(paths.size(), std::size_t(1));
-                GEOSGeometry* ours = polygon(flatten(paths[0], 0.01));
-                QCOMPARE(GEOSisValid_r(geos, ours), char(1));
-                GEOSGeometry* both = GEOSIntersection_r(geos, ours, theirs);
-                GEOSGeometry* either = GEOSUnion_r(geos, ours, theirs);
-                double a = 0, b = 0;
-                GEOSArea_r(geos, both, &a);
-                GEOSArea_r(geos, either, &b);
-                QVERIFY2(a / b > 0.995, qPrintable(QString::number(a / b)));
-                for (GEOSGeometry* x : {theirs, ours, both, either})
-                    GEOSGeom_destroy_r(geos, x);
+                const Geos::Shape ours = geos.polygon(flatten(paths[0], 0.01));
+                QVERIFY(geos.valid(ours));
+                const double overlap = geos.common(ours, theirs) / geos.together(ours, theirs);
+                QVERIFY2(overlap > 0.995, qPrintable(QString::number(overlap)));
             }
         }
-        GEOS_finish_r(geos);
     }
 
     // potrace (P. Selinger, "Potrace: a polygon-based tracing algorithm", 2003) on the same

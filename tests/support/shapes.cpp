@@ -1,7 +1,8 @@
 #include "shapes.h"
 
-#include "outline/offset.h"
-#include "path/fit.h"
+#include "outline/build.h"
+
+#include <opencv2/imgproc.hpp>
 
 #include <numbers>
 
@@ -19,6 +20,22 @@ Gray8 drawn(int width, int height, const std::function<bool(double, double)>& in
                     hits += inside(x + (i + 0.5) / n, y + (j + 0.5) / n);
             out.at(x, y) = std::uint8_t((hits * 255 + n * n / 2) / (n * n));
         }
+    return out;
+}
+
+Gray8 drawnFine(const std::vector<Polyline>& outlines, int width, int height)
+{
+    constexpr int fine = 16, shift = 4;
+    cv::Mat large(height * fine, width * fine, CV_8U, cv::Scalar(0)), small;
+    for (std::size_t k = 0; k < outlines.size(); ++k) {
+        std::vector<cv::Point> points;
+        for (const Point p : outlines[k]) // pixel (0, 0) lies about (0.5, 0.5)
+            points.emplace_back(int(std::lround((p.x * fine - 0.5) * (1 << shift))), int(std::lround((p.y * fine - 0.5) * (1 << shift))));
+        cv::fillPoly(large, std::vector{points}, cv::Scalar(k == 0 ? 255 : 0), cv::LINE_8, shift);
+    }
+    cv::resize(large, small, {width, height}, 0, 0, cv::INTER_AREA);
+    Gray8 out(width, height);
+    std::copy(small.begin<std::uint8_t>(), small.end<std::uint8_t>(), out.all().begin());
     return out;
 }
 
@@ -63,11 +80,7 @@ Paths outlineAt(const Gray8& coverage, double offset, double tolerance)
 {
     Contours edge = traceEdge(coverage);
     sharpenCorners(edge);
-    const DistanceField field(std::move(edge));
-    Paths out;
-    for (const LevelLine& line : field.at(offset))
-        out.push_back(fitClosed(line.points, line.corners, tolerance));
-    return out;
+    return fitLines(DistanceField(std::move(edge)).at(offset), tolerance);
 }
 
 } // namespace yokai::test

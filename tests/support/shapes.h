@@ -12,6 +12,9 @@ constexpr double pxPerMm300 = 300 / 25.4;
 
 // Box-filtered coverage of `inside`, from 16 x 16 samples a pixel; px units.
 Gray8 drawn(int width, int height, const std::function<bool(double, double)>& inside);
+// Drawn by OpenCV sixteen times as fine and averaged down: the first outline is filled, the
+// others are taken out of it. Its pixels are drawn a sixteenth of a pixel wide at the rim.
+Gray8 drawnFine(const std::vector<Polyline>& outlines, int width, int height);
 Contours truth(Polyline points); // one exact contour
 Polyline star(Point centre, double inner, double outer, int tips, double turn);
 Polyline lobes(Point centre, double radius, double depth, int count);

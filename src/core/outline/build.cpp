@@ -9,15 +9,6 @@ namespace yokai {
 
 namespace {
 
-// How far a path turns at the end of a segment, radians.
-double turnAt(const Path& path, std::size_t k)
-{
-    const std::size_t n = path.segments.size(), next = (k + 1) % n;
-    const Point from = k == 0 ? path.start : path.segments[k - 1].end, at = path.segments[k].end;
-    const Point in = tangentOn(from, path.segments[k], 1), out = tangentOn(at, path.segments[next], 0);
-    return std::abs(std::atan2(cross(in, out), dot(in, out)));
-}
-
 // Lines as edges for the next distance: fitted, so that chords of arcs do not add up,
 // and set densely enough for the lattice.
 Contours asContours(const LevelLines& lines, const Work& work)

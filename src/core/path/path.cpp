@@ -40,6 +40,14 @@ Point tangentOn(Point from, const Segment& s, double t)
     return d;
 }
 
+double turnAt(const Path& path, std::size_t k)
+{
+    const std::size_t n = path.segments.size(), next = (k + 1) % n;
+    const Point from = k == 0 ? path.start : path.segments[k - 1].end, at = path.segments[k].end;
+    const Point in = tangentOn(from, path.segments[k], 1), out = tangentOn(at, path.segments[next], 0);
+    return std::abs(std::atan2(cross(in, out), dot(in, out)));
+}
+
 double signedArea(const Path& path)
 {
     // The area under one cubic, in closed form, about the path's start to keep the terms small.

@@ -47,6 +47,7 @@ using Paths = std::vector<Path>;
 
 Point pointOn(Point from, const Segment& s, double t);
 Point tangentOn(Point from, const Segment& s, double t); // not normalised; never zero unless the segment is a point
+double turnAt(const Path& path, std::size_t k);          // how far a closed path turns at the end of segment k, 0..pi
 
 double signedArea(const Path& path); // exact (Green's theorem on the cubics)
 double signedArea(std::span<const Point> polyline);

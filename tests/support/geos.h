@@ -1,0 +1,64 @@
+// GEOS (the geometry engine) as judge: regions from lines, their buffers, and how they agree.
+#pragma once
+
+#include "path/path.h"
+
+#include <algorithm>
+#include <cmath>
+#include <geos_c.h>
+#include <memory>
+#include <vector>
+
+namespace yokai::test {
+
+class Geos {
+public:
+    Geos() : handle_(GEOS_init_r()) {}
+    ~Geos() { GEOS_finish_r(handle_); }
+    Geos(const Geos&) = delete;
+    Geos& operator=(const Geos&) = delete;
+    using Shape = std::shared_ptr<GEOSGeometry>;
+
+    Shape polygon(const Polyline& p) const
+    {
+        GEOSCoordSequence* s = GEOSCoordSeq_create_r(handle_, unsigned(p.size() + 1), 2);
+        for (std::size_t i = 0; i <= p.size(); ++i)
+            GEOSCoordSeq_setXY_r(handle_, s, unsigned(i), p[i % p.size()].x, p[i % p.size()].y);
+        return own(GEOSGeom_createPolygon_r(handle_, GEOSGeom_createLinearRing_r(handle_, s), nullptr, 0));
+    }
+    // Parts and openings, largest first, as one region.
+    Shape region(std::vector<Polyline> lines) const
+    {
+        std::sort(lines.begin(), lines.end(), [](const Polyline& a, const Polyline& b) { return std::abs(signedArea(a)) > std::abs(signedArea(b)); });
+        Shape out = own(GEOSGeom_createEmptyPolygon_r(handle_));
+        for (const Polyline& line : lines) {
+            const Shape p = own(GEOSBuffer_r(handle_, polygon(line).get(), 0, 8));
+            out = own(signedArea(line) > 0 ? GEOSUnion_r(handle_, out.get(), p.get()) : GEOSDifference_r(handle_, out.get(), p.get()));
+        }
+        return out;
+    }
+    bool valid(const Shape& s) const { return GEOSisValid_r(handle_, s.get()) == 1; }
+    double area(const Shape& s) const
+    {
+        double a = 0;
+        GEOSArea_r(handle_, s.get(), &a);
+        return a;
+    }
+    // `join` as GEOSBUF_JOIN_ROUND, _MITRE or _BEVEL.
+    Shape buffer(const Shape& a, double r, int join = GEOSBUF_JOIN_ROUND, double mitreLimit = 5, int quadrants = 64) const
+    {
+        return own(GEOSBufferWithStyle_r(handle_, a.get(), r, quadrants, GEOSBUF_CAP_ROUND, join, mitreLimit));
+    }
+    // What both cover, and what either does.
+    double common(const Shape& a, const Shape& b) const { return area(own(GEOSIntersection_r(handle_, a.get(), b.get()))); }
+    double together(const Shape& a, const Shape& b) const { return area(own(GEOSUnion_r(handle_, a.get(), b.get()))); }
+
+private:
+    Shape own(GEOSGeometry* g) const
+    {
+        return {g, [h = handle_](GEOSGeometry* x) { GEOSGeom_destroy_r(h, x); }};
+    }
+    GEOSContextHandle_t handle_;
+};
+
+} // namespace yokai::test
