@@ -91,20 +91,20 @@ void openToFirstLine(benchmark::State& state)
         QApplication::processEvents();
         QElapsedTimer clock;
         clock.start();
-        window.studio().openPaths({file});
+        window.files().open({file});
         bool shown = false;
         while (!shown && clock.elapsed() < 60'000) {
             wait(3);
-            const PieceResult* r = window.studio().currentResult();
+            const LayerResult* r = window.desk().layerResult();
             shown = r && !r->lines.empty() && lineShows(window.bench().grab().toImage().convertToFormat(QImage::Format_RGB32));
         }
         if (!shown)
             state.SkipWithError("no cut line within a minute");
         state.SetIterationTime(double(clock.nsecsElapsed()) / 1e9);
         if (shown)
-            for (const auto& [step, ms] : window.studio().shown()->derived.milliseconds)
+            for (const auto& [step, ms] : window.desk().shown()->derived.milliseconds)
                 state.counters[step + "_ms"] = ms;
-        while (window.studio().busy() || !window.studio().upToDate())
+        while (window.desk().busy() || !window.desk().upToDate())
             wait(20);
     }
 }

@@ -335,14 +335,14 @@ private slots:
         Piece piece;
         piece.artwork.picture = pictureFromBytes(encodePng(px), "askew.png");
         piece.artwork.straightenTo(3.7);
-        piece.cutLines.lines = {{LineKind::Through, Length()}};
+        piece.lines() = {{LineKind::Through, Length()}};
         job.pieces.push_back(piece);
         StepCache cache;
         const Derived d = derive(job, cache);
         QVERIFY(!d.pieces[0].problem);
-        QCOMPARE(int(d.pieces[0].coverage->rule), int(KeepRule::Paper)); // the paper round it, not the corners beyond the picture
-        QCOMPARE(d.pieces[0].lines[0].paths->size(), std::size_t(1));
-        const Rect found = bounds(*d.pieces[0].lines[0].paths);
+        QCOMPARE(int(d.pieces[0].layer().coverage->rule), int(KeepRule::Paper)); // the paper round it, not the corners beyond the picture
+        QCOMPARE(d.pieces[0].layer().lines[0].paths->size(), std::size_t(1));
+        const Rect found = bounds(*d.pieces[0].layer().lines[0].paths);
         QVERIFY2(std::abs(found.width() - 300 / pxPerMm300) < 0.015, qPrintable(QString::number(found.width() - 300 / pxPerMm300)));
         QVERIFY2(std::abs(found.height() - 200 / pxPerMm300) < 0.015, qPrintable(QString::number(found.height() - 200 / pxPerMm300)));
         QVERIFY(std::abs(d.pieces[0].pxPerMm - pxPerMm300) < 1e-9);

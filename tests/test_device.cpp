@@ -57,7 +57,7 @@ private slots:
         job_ = openProject(YOKAI_DEMO_JOB);
         StepCache cache;
         derived_ = derive(job_, cache);
-        const Bytes pdf = writePdf(drawSheet(job_, derived_), {Content::Print, "CutContour"});
+        const Bytes pdf = writePdf(drawSheet(job_, derived_), Content::Print);
         write(dir_.filePath("print.pdf"), QByteArray(reinterpret_cast<const char*>(pdf.data()), qsizetype(pdf.size())));
     }
 

@@ -90,10 +90,10 @@ private slots:
         Job job;
         job.pieces.emplace_back();
         job.pieces[0].artwork.picture = pictureFromBytes(encodePng(px), "shape.png");
-        job.pieces[0].keep.smallestPart = 0;
-        job.pieces[0].cutLines.lines.clear();
+        job.pieces[0].keep().smallestPart = 0;
+        job.pieces[0].lines().clear();
         for (const double mm : offsets)
-            job.pieces[0].cutLines.lines.push_back({LineKind::Through, Length::mm(mm)});
+            job.pieces[0].lines().push_back({LineKind::Through, Length::mm(mm)});
         StepCache cache;
         const Derived d = derive(job, cache, {}, Want::Lines);
         QVERIFY(!d.pieces[0].problem);
@@ -107,7 +107,7 @@ private slots:
         }
         const Geos geos;
         const Geos::Shape whole = geos.region(mm);
-        for (const CutLine& line : d.pieces[0].lines) {
+        for (const CutLine& line : d.pieces[0].layer().lines) {
             const double offset = line.offset.mm();
             const double off = worst(*line.paths, truthMm, offset);
             QVERIFY2(off < within, qPrintable(QString("at %1 mm: %2 mm off").arg(offset).arg(off)));

@@ -188,7 +188,7 @@ private slots:
         BuildSpec spec;
         spec.offset = 12;
         QCOMPARE(buildLines(edge, spec).size(), std::size_t(2));
-        spec.smallestNotch = 18 * 18 * std::numbers::pi + 20;
+        spec.openingsOver = 18 * 18 * std::numbers::pi + 20;
         QCOMPARE(buildLines(edge, spec).size(), std::size_t(1));
     }
 

@@ -59,8 +59,8 @@ private slots:
             Job job;
             Piece piece;
             piece.artwork.picture = openPicture(dir.filePath(file).toStdString());
-            piece.keep.smallestPart = 0.05;
-            piece.cutLines.lines = {{LineKind::Through, Length::um(800)}, {LineKind::Kiss, Length::um(-200)}, {LineKind::Crease, Length()}};
+            piece.keep().smallestPart = 0.05;
+            piece.lines() = {{LineKind::Through, Length::um(800)}, {LineKind::Kiss, Length::um(-200)}, {LineKind::Crease, Length()}};
             job.pieces.push_back(piece);
             const Derived d = derive(job, cache, {}, Want::Lines);
             const PieceResult& r = d.pieces[0];
@@ -69,14 +69,14 @@ private slots:
                 continue;
             }
             std::vector<Polyline> edge;
-            for (const Contour& c : r.parts->contours) {
+            for (const Contour& c : r.layer().parts->contours) {
                 Polyline mm;
                 for (const Point p : c.points)
                     mm.push_back(p * (1 / r.pxPerMm));
                 edge.push_back(std::move(mm));
             }
             const Geos::Shape kept = geos.region(edge);
-            for (const CutLine& line : r.lines) {
+            for (const CutLine& line : r.layer().lines) {
                 std::vector<Polyline> ours;
                 for (const Path& p : *line.paths) {
                     ++lines;

@@ -3,7 +3,6 @@
 #include "base/error.h"
 
 #include <iostream>
-#include <new>
 
 namespace {
 
@@ -32,16 +31,17 @@ int main(int argc, char** argv)
     if (const auto code = readOptions(argc, argv, options))
         return *code;
     try {
-        if (options.verb == "outline")
-            return outline(options);
-        if (options.verb == "sheet")
-            return sheet(options);
-        return registerCut(options);
+        try {
+            if (options.verb == "outline")
+                return outline(options);
+            if (options.verb == "sheet")
+                return sheet(options);
+            return registerCut(options);
+        } catch (...) {
+            yokai::rethrowAsError(yokai::ErrorKind::Input, "this");
+        }
     } catch (const yokai::Error& e) {
         std::cerr << "yokai-batch: " << e.what() << "\n";
         return exitCode(e.kind());
-    } catch (const std::bad_alloc&) {
-        std::cerr << "yokai-batch: not enough memory for this picture; make it smaller or close other programs\n";
-        return 3;
     }
 }

@@ -1,6 +1,9 @@
 #include "options.h"
 
 #include "base/error.h"
+#include "base/text.h"
+#include "formats/format.h"
+#include "job/derive.h"
 
 #include <CLI/CLI.hpp>
 
@@ -17,39 +20,69 @@ double plain(const std::string& text, const char* option, double least, double m
     double value = 0;
     const auto [end, ec] = std::from_chars(text.data(), text.data() + text.size(), value);
     if (ec != std::errc() || end != text.data() + text.size() || !(value >= least && value <= most))
-        throw Error(ErrorKind::Usage, std::string(option) + " '" + text + "' is not a number from " + plainNumber(least, 3) + " to " + plainNumber(most, 3));
+        throw Error(ErrorKind::Usage, "{} '{}' is not a number from {} to {}", option, text, plainNumber(least, 3), plainNumber(most, 3));
     return value;
 }
 
-Length lengthOption(const std::string& text, const char* option, Length least, Length most)
+Length length(const std::string& text, const char* option)
 {
-    Length value;
     try {
-        value = parseLength(text);
+        return parseLength(text);
     } catch (const Error& e) {
-        throw Error(ErrorKind::Usage, std::string(option) + ": " + e.what());
+        throw Error(ErrorKind::Usage, "{}: {}", option, e.what());
     }
-    if (value < least || value > most)
-        throw Error(ErrorKind::Usage,
-                    std::string(option) + " '" + text + "' is out of range; use " + plainNumber(least.mm(), 3) + " to " + plainNumber(most.mm(), 0) + " mm");
+}
+
+// A length within the limits of the spec's field.
+template <class S> Length length(const std::string& text, const char* option, Length S::*field)
+{
+    const Length value = length(text, option);
+    if (const Limits l = limitsOf(field); value.mm() < l.least || value.mm() > l.most)
+        throw Error(ErrorKind::Usage, "{} '{}' is out of range; use {} to {} mm", option, text, plainNumber(l.least, 3), plainNumber(l.most, 3));
     return value;
+}
+
+// One of an enumeration's names.
+template <NamedEnum E> E choice(const std::string& text, const char* option)
+{
+    if (const auto found = fromName<E>(text))
+        return *found;
+    throw Error(ErrorKind::Usage, "{} '{}' is not {}", option, text, namesIn<E>());
+}
+
+// A name, or "over=AREA"; tells whether it was the latter.
+template <class E> bool openings(const std::string& text, const char* option, E& which, double& over)
+{
+    if (text.starts_with("over=")) {
+        which = E::Over;
+        over = parseArea(text.substr(5));
+        return true;
+    }
+    which = choice<E>(text, option);
+    if (which == E::Over)
+        throw Error(ErrorKind::Usage, "{} 'over' says no area; write it like over=4mm2", option);
+    return false;
 }
 
 LineSpec lineFrom(const std::string& text)
 {
     const auto colon = text.find(':');
-    for (const LineKind kind : lineKinds)
-        if (colon != std::string::npos && text.substr(0, colon) == name(kind))
-            return {kind, lengthOption(text.substr(colon + 1), "--line", Length::mm(-500), Length::mm(500))};
-    throw Error(ErrorKind::Usage, "--line '" + text + "' is not KIND:OFFSET; write it like through:2mm (kinds: through, kiss, perforate, crease)");
+    if (const auto kind = fromName<LineKind>(text.substr(0, colon)); kind && colon != std::string::npos)
+        return {*kind, length(text.substr(colon + 1), "--line", &LineSpec::offset)};
+    throw Error(ErrorKind::Usage, "--line '{}' is not KIND:OFFSET; write it like through:2mm (kinds: {})", text, namesIn<LineKind>());
 }
 
-std::string extension(const std::string& file)
+// ".svg, .pdf or .dxf"
+std::string knownFormats(bool images)
 {
-    std::string e = std::filesystem::path(file).extension().string();
-    for (char& c : e)
-        c = char(std::tolower(static_cast<unsigned char>(c)));
-    return e;
+    std::vector<std::string> names;
+    for (const Format& f : formats())
+        if (f.images || !images)
+            names.push_back(f.extension);
+    std::string out;
+    for (std::size_t i = 0; i < names.size(); ++i)
+        out += (i == 0 ? "" : i + 1 == names.size() ? " or " : ", ") + names[i];
+    return out;
 }
 
 } // namespace
@@ -57,15 +90,15 @@ std::string extension(const std::string& file)
 void Options::requireOutput() const
 {
     if (out.empty() && print.empty() && cut.empty() && report.empty())
-        throw Error(ErrorKind::Usage, "nothing to write; add --out FILE" + std::string(verb == "sheet" ? ", --print FILE, --cut FILE" : "") + " or --report -");
-    std::vector<std::string> cutFiles = out;
+        throw Error(ErrorKind::Usage, "nothing to write; add --out FILE{} or --report -", verb == "sheet" ? ", --print FILE, --cut FILE" : "");
+    std::vector<std::string> files = out;
     if (!cut.empty())
-        cutFiles.push_back(cut);
-    for (const std::string& file : cutFiles)
-        if (const auto e = extension(file); e != ".svg" && e != ".pdf" && e != ".dxf")
-            throw Error(ErrorKind::Usage, "'" + file + "' ends in no format that is written; use .svg, .pdf or .dxf");
-    if (!print.empty() && extension(print) != ".pdf" && extension(print) != ".svg")
-        throw Error(ErrorKind::Usage, "'" + print + "' ends in no print format; use .pdf or .svg");
+        files.push_back(cut);
+    for (const std::string& file : files)
+        if (!formatOf(file))
+            throw Error(ErrorKind::Usage, "'{}' ends in no format that is written; use {}", file, knownFormats(false));
+    if (const Format* format = formatOf(print); !print.empty() && (!format || !format->images))
+        throw Error(ErrorKind::Usage, "'{}' ends in no print format; use {}", print, knownFormats(true));
 }
 
 std::optional<int> readOptions(int argc, char** argv, Options& o)
@@ -85,10 +118,12 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
         verb->add_option("--corners", o.corners, "round, sharp or flat");
         verb->add_option("--join", o.join, "join parts nearer than this into one");
         verb->add_option("--round-inside", o.roundInside, "round inside corners to this radius");
-        verb->add_option("--smallest-notch", o.smallestNotch, "close enclosed notches under this area, as 2mm2");
+        verb->add_option("--line-openings", o.lineOpenings, "of the lines: keep, none (the outer lines alone) or over=AREA; as --openings unless said");
         verb->add_option("--perforate", o.perforate, "write perforate lines as dashes, as 3mm/0.8mm (unbroken unless said)");
         verb->add_option("--smoothing", o.smoothing, "evens out frayed edges (as much as the picture needs unless said)");
         verb->add_option("--straighten", o.straighten, "turn the picture clockwise by degrees, -45..45");
+        verb->add_option("--crop", o.crop, "X,Y,WxH in mm of the picture, or kept");
+        verb->add_option("--crop-margin", o.cropMargin, "left round what is kept by --crop kept (0)");
         verb->add_flag("--mirror", o.mirror, "left for right");
         verb->add_option("--page", o.page, "of a TIFF with several pages (1)");
         verb->add_option("--tolerance", o.tolerance, "how closely curves are fitted (0.02mm)");
@@ -96,7 +131,7 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
     const auto output = [&](CLI::App* verb) {
         verb->add_option("--out", o.out, "a file to write; .svg, .pdf or .dxf chooses the format; again for more")->expected(1)->take_all();
         verb->add_option("--report", o.report, "a JSON report, - for standard output");
-        verb->add_option("--spot", o.spot, "the through line's spot colour (CutContour)");
+        verb->add_option("--spot", o.spots, "a kind's spot colour, as through=Dieline; a name alone is the through line's; again for more")->expected(1)->take_all();
         verb->add_flag("--strict", o.strict, "an error finding fails the run");
     };
     CLI::App* outline = app.add_subcommand("outline", "the cut lines of one picture, alone");
@@ -144,30 +179,66 @@ namespace {
 
 void applyTo(LineSpec& line, const Options& o)
 {
-    if (!o.corners.empty()) {
-        bool known = false;
-        for (const Corners style : {Corners::Round, Corners::Sharp, Corners::Flat})
-            if (o.corners == name(style)) {
-                line.corners = style;
-                known = true;
-            }
-        if (!known)
-            throw Error(ErrorKind::Usage, "--corners '" + o.corners + "' is not round, sharp or flat");
-    }
+    if (!o.corners.empty())
+        line.corners = choice<Corners>(o.corners, "--corners");
     if (!o.join.empty())
-        line.joinGap = lengthOption(o.join, "--join", {}, Length::mm(100));
+        line.joinGap = length(o.join, "--join", &LineSpec::joinGap);
     if (!o.roundInside.empty())
-        line.roundInside = lengthOption(o.roundInside, "--round-inside", {}, Length::mm(100));
-    if (!o.smallestNotch.empty())
-        line.smallestNotch = parseArea(o.smallestNotch);
+        line.roundInside = length(o.roundInside, "--round-inside", &LineSpec::roundInside);
+    if (!o.lineOpenings.empty()) {
+        openings(o.lineOpenings, "--line-openings", line.openings, line.openingsOver);
+    } else if (!o.openings.empty()) { // alone it sets both
+        Openings kept = Openings::Keep;
+        openings(o.openings, "--openings", kept, line.openingsOver);
+        line.openings = kept == Openings::Fill ? LineOpenings::None : kept == Openings::Over ? LineOpenings::Over : LineOpenings::All;
+    }
     if (!o.tolerance.empty())
-        line.tolerance = lengthOption(o.tolerance, "--tolerance", Length::um(1), Length::mm(5));
+        line.tolerance = length(o.tolerance, "--tolerance", &LineSpec::tolerance);
     if (!o.perforate.empty()) {
         const auto slash = o.perforate.find('/');
         if (slash == std::string::npos)
-            throw Error(ErrorKind::Usage, "--perforate '" + o.perforate + "' is not CUT/GAP; write it like 3mm/0.8mm");
-        line.cutLength = lengthOption(o.perforate.substr(0, slash), "--perforate", Length::um(50), Length::mm(1000));
-        line.gapLength = lengthOption(o.perforate.substr(slash + 1), "--perforate", Length::um(50), Length::mm(1000));
+            throw Error(ErrorKind::Usage, "--perforate '{}' is not CUT/GAP; write it like 3mm/0.8mm", o.perforate);
+        line.cutLength = length(o.perforate.substr(0, slash), "--perforate", &LineSpec::cutLength);
+        line.gapLength = length(o.perforate.substr(slash + 1), "--perforate", &LineSpec::gapLength);
+    }
+}
+
+// X,Y,WxH
+Rect cropFrom(const std::string& text)
+{
+    const auto first = text.find(','), second = text.find(',', first + 1), by = text.find('x', second + 1);
+    if (first == std::string::npos || second == std::string::npos || by == std::string::npos)
+        throw Error(ErrorKind::Usage, "--crop '{}' is neither kept nor X,Y,WxH; write it like 2mm,3mm,40mmx25mm", text);
+    const auto part = [&](std::size_t from, std::size_t to) { return length(text.substr(from, to - from), "--crop").mm(); };
+    const double x = part(0, first), y = part(first + 1, second);
+    return {x, y, x + part(second + 1, by), y + part(by + 1, text.size())};
+}
+
+void applyTo(KeepSpec& k, const Options& o)
+{
+    if (o.keep.starts_with("colour=")) {
+        const std::string hex = o.keep.substr(7);
+        unsigned value = 0;
+        const char* end = hex.data() + hex.size();
+        if (hex.size() != 7 || hex[0] != '#' || std::from_chars(hex.data() + 1, end, value, 16).ptr != end)
+            throw Error(ErrorKind::Usage, "--keep '{}' names no colour; write it like colour=#c0325a", o.keep);
+        k.rule = KeepRule::Colour;
+        k.colours = {{{std::uint8_t(value >> 16), std::uint8_t(value >> 8), std::uint8_t(value), 255}, {}}};
+    } else if (!o.keep.empty()) {
+        k.rule = choice<KeepRule>(o.keep, "--keep");
+        if (k.rule == KeepRule::Colour)
+            throw Error(ErrorKind::Usage, "--keep colour says no colour; write it like colour=#c0325a");
+    }
+    if (!o.level.empty())
+        k.level = plain(o.level, "--level", 0, 100);
+    if (!o.smallestPart.empty())
+        k.smallestPart = parseArea(o.smallestPart);
+    if (!o.openings.empty())
+        openings(o.openings, "--openings", k.openings, k.openingsOver);
+    if (!o.smoothing.empty()) {
+        k.smoothing = length(o.smoothing, "--smoothing");
+        if (*k.smoothing < Length() || *k.smoothing > 10_mm)
+            throw Error(ErrorKind::Usage, "--smoothing '{}' is out of range; use 0 to 10 mm", o.smoothing);
     }
 }
 
@@ -179,59 +250,46 @@ void applyTo(Piece& piece, const Options& o)
         throw Error(ErrorKind::Usage, "give only one of --width, --height and --ppi; the others follow");
     ArtworkSpec& a = piece.artwork;
     if (!o.width.empty()) {
-        a.setWidth(lengthOption(o.width, "--width", Length::um(100), Length::mm(20'000)));
+        a.setWidth(length(o.width, "--width", &ArtworkSpec::side));
     }
     if (!o.height.empty()) {
-        a.setHeight(lengthOption(o.height, "--height", Length::um(100), Length::mm(20'000)));
+        a.setHeight(length(o.height, "--height", &ArtworkSpec::side));
     }
     if (!o.ppi.empty()) {
         a.sizeBy = SizeBy::Ppi;
         a.ppi = plain(o.ppi, "--ppi", 1, 100'000);
     }
     a.pxPerMm(); // refuses a senseless size before any work
-    KeepSpec& k = piece.keep;
-    if (o.keep.starts_with("colour=")) {
-        const std::string hex = o.keep.substr(7);
-        unsigned value = 0;
-        const char* end = hex.data() + hex.size();
-        if (hex.size() != 7 || hex[0] != '#' || std::from_chars(hex.data() + 1, end, value, 16).ptr != end)
-            throw Error(ErrorKind::Usage, "--keep '" + o.keep + "' names no colour; write it like colour=#c0325a");
-        k.rule = KeepRule::Colour;
-        k.colours = {{{std::uint8_t(value >> 16), std::uint8_t(value >> 8), std::uint8_t(value), 255}, {}}};
-    } else if (!o.keep.empty()) {
-        const auto rule = keepRuleFrom(o.keep);
-        if (!rule || *rule == KeepRule::Colour)
-            throw Error(ErrorKind::Usage, "--keep '" + o.keep + "' is no rule; use auto, alpha, paper, dark, light, all or colour=#rrggbb");
-        k.rule = *rule;
-    }
-    if (!o.level.empty())
-        k.level = plain(o.level, "--level", 0, 100);
-    if (!o.smallestPart.empty())
-        k.smallestPart = parseArea(o.smallestPart);
-    if (o.openings == "keep" || o.openings == "fill")
-        k.openings = o.openings == "keep" ? Openings::Keep : Openings::Fill;
-    else if (o.openings.starts_with("over=")) {
-        k.openings = Openings::Over;
-        k.openingsOver = parseArea(o.openings.substr(5));
-    } else if (!o.openings.empty())
-        throw Error(ErrorKind::Usage, "--openings '" + o.openings + "' is not keep, fill or over=AREA");
-    if (!o.smoothing.empty())
-        k.smoothing = lengthOption(o.smoothing, "--smoothing", {}, Length::mm(10));
     if (o.mirror)
         a.mirrorAcross();
     if (!o.straighten.empty())
         a.straightenTo(plain(o.straighten, "--straighten", -45, 45));
-    if (!o.lines.empty()) {
-        piece.cutLines.lines.clear();
-        for (const std::string& line : o.lines)
-            piece.cutLines.lines.push_back(lineFrom(line));
+    if (!o.crop.empty() && o.crop != "kept")
+        a.cropTo(cropFrom(o.crop));
+    for (Layer& layer : piece.layers) {
+        applyTo(layer.keep, o);
+        if (!o.lines.empty()) {
+            layer.lines.clear();
+            for (const std::string& line : o.lines)
+                layer.lines.push_back(lineFrom(line));
+        }
+        for (LineSpec& line : layer.lines)
+            applyTo(line, o);
     }
-    for (LineSpec& line : piece.cutLines.lines)
-        applyTo(line, o);
     if (o.copies == "fill")
         piece.copies.reset();
     else if (!o.copies.empty())
         piece.copies = int(plain(o.copies, "--copies", 1, 100'000));
+    if (o.crop == "kept") {
+        const Length margin = o.cropMargin.empty() ? Length() : length(o.cropMargin, "--crop-margin");
+        Job alone;
+        alone.pieces.push_back(piece);
+        StepCache cache;
+        const Derived d = derive(alone, cache, {}, Want::Lines);
+        if (d.pieces[0].problem)
+            throw *d.pieces[0].problem;
+        a.cropTo(d.pieces[0].kept.grown(margin.mm()));
+    }
 }
 
 void applyTo(SheetSpec& s, const Options& o)
@@ -241,34 +299,31 @@ void applyTo(SheetSpec& s, const Options& o)
     if (o.landscape)
         s.landscape = true;
     if (!o.margin.empty())
-        s.margin = lengthOption(o.margin, "--margin", {}, Length::mm(1000));
+        s.margin = length(o.margin, "--margin", &SheetSpec::margin);
     if (!o.gap.empty())
-        s.gap = lengthOption(o.gap, "--gap", {}, Length::mm(1000));
-    if (o.marks == "dots" || o.marks == "none")
-        s.marks = o.marks == "dots" ? MarkStyle::Dots : MarkStyle::None;
-    else if (!o.marks.empty())
-        throw Error(ErrorKind::Usage, "--marks '" + o.marks + "' is not dots or none");
+        s.gap = length(o.gap, "--gap", &SheetSpec::gap);
+    if (!o.marks.empty())
+        s.marks = choice<MarkStyle>(o.marks, "--marks");
     if (!o.markInset.empty())
-        s.markInset = lengthOption(o.markInset, "--mark-inset", {}, Length::mm(1000));
+        s.markInset = length(o.markInset, "--mark-inset", &SheetSpec::markInset);
 }
 
 void applyTo(Job& job, const Options& o)
 {
     applyTo(job.sheet, o);
-    if (!o.spot.empty()) {
-        for (const char c : o.spot)
-            if (static_cast<unsigned char>(c) < 0x20)
-                throw Error(ErrorKind::Usage, "--spot has a control character in it; use plain text");
-        job.handOff.spot = o.spot;
+    for (const std::string& spot : o.spots) {
+        const auto equals = spot.find('=');
+        const auto kind = equals == std::string::npos ? std::nullopt : fromName<LineKind>(spot.substr(0, equals));
+        const std::string text = kind ? spot.substr(equals + 1) : spot;
+        if (text.empty() || cleanText(text) != text)
+            throw Error(ErrorKind::Usage, "--spot names no colour that can be written; use plain text");
+        job.handOff.spots.of(kind.value_or(LineKind::Through)) = text;
     }
-    if (!o.fit.empty()) {
-        const auto model = fitModelFrom(o.fit);
-        if (!model)
-            throw Error(ErrorKind::Usage, "--fit '" + o.fit + "' is not auto, rigid, scaled, affine or projective");
-        job.cut.model = *model;
-    }
+    if (!o.fit.empty())
+        job.cut.model = choice<FitModel>(o.fit, "--fit");
     if (!o.maxResidual.empty())
-        job.cut.maxResidual = lengthOption(o.maxResidual, "--max-residual", {}, Length::mm(1000));
+        job.cut.maxResidual = length(o.maxResidual, "--max-residual", &CutSpec::maxResidual);
+    giveIds(job);
 }
 
 Piece pieceOf(const std::string& path, const Options& options)

@@ -18,10 +18,10 @@ struct Options {
     std::vector<std::string> lines;
     std::string smoothing, straighten, page, perforate;
     bool mirror = false;
-    std::string tolerance, corners, join, roundInside, smallestNotch;
+    std::string tolerance, corners, join, roundInside, lineOpenings, crop, cropMargin;
     std::string paper, margin, copies, gap, marks, markInset;
     bool landscape = false;
-    std::string spot;
+    std::vector<std::string> spots;
     std::string fit, maxResidual, measured;
     std::vector<std::string> out;
     std::string print, cut, report;

@@ -1,6 +1,7 @@
 #include "report.h"
 
 #include "base/file.h"
+#include "words.h"
 
 #include <iostream>
 
@@ -33,17 +34,18 @@ Json pieceReport(const Piece& piece, const PieceResult& r)
     const char* from = piece.artwork.sizeBy != SizeBy::File ? "option" : info.ppiFrom == PpiSource::File ? "file" : "assumed";
     out["artwork"] = {
         {"px", {info.width, info.height}}, {"ppi", rounded(r.pxPerMm * 25.4)}, {"ppi_from", from}, {"size_mm", {rounded(r.width), rounded(r.height)}}};
+    const LayerResult& layer = r.layer();
     Json parts = Json::array();
-    for (const Part& p : r.parts->all)
+    for (const Part& p : layer.parts->all)
         if (!p.opening && p.kept)
             parts.push_back({{"area_mm2", rounded(p.area)}, {"openings", p.openings}});
-    out["keep"] = {{"rule", yokai::name(r.coverage->rule)},
-                   {"level", r.coverage->level},
+    out["keep"] = {{"rule", yokai::name(layer.coverage->rule)},
+                   {"level", layer.coverage->level},
                    {"parts", parts},
-                   {"dropped_parts", r.parts->droppedParts},
-                   {"filled_openings", r.parts->filledOpenings}};
+                   {"dropped_parts", layer.parts->droppedParts},
+                   {"filled_openings", layer.parts->filledOpenings}};
     Json lines = Json::array();
-    for (const CutLine& l : r.lines)
+    for (const CutLine& l : layer.lines)
         lines.push_back({{"kind", yokai::name(l.kind)},
                          {"offset_mm", l.offset.mm()},
                          {"paths", l.paths->size()},
@@ -51,7 +53,7 @@ Json pieceReport(const Piece& piece, const PieceResult& r)
                          {"length_mm", rounded(l.length)},
                          {"area_mm2", rounded(l.area)}});
     out["lines"] = lines;
-    out["drift_allowance_mm"] = rounded(r.driftAllowance);
+    out["drift_allowance_mm"] = rounded(layer.driftAllowance);
     return out;
 }
 
@@ -65,22 +67,32 @@ Json sheetReport(const Derived& d)
 
 Json fitReport(const Fit& f)
 {
-    Json residuals = Json::array();
+    Json residuals = Json::array(), leftOut = Json::array();
     for (const double r : f.residuals)
         residuals.push_back(rounded(r));
+    for (const int i : f.leftOut)
+        leftOut.push_back(i + 1);
     return {{"model", yokai::name(f.model)}, {"scale", {rounded(f.scaleX), rounded(f.scaleY)}},
             {"turn_deg", rounded(f.turn)},   {"skew_deg", rounded(f.skew)},
-            {"rms_mm", rounded(f.rms)},      {"residual_mm", residuals}};
+            {"rms_mm", rounded(f.rms)},      {"residual_mm", residuals},
+            {"left_out", leftOut}};
 }
 
-Json findingsReport(const Derived& d, bool onSheet)
+Json findingsReport(const Job& job, const Derived& d, bool onSheet)
 {
     Json out = Json::array();
     for (const Finding& f : d.findings) {
-        if (!onSheet && (f.code == "does-not-fit" || f.piece < 0))
+        if (!onSheet && f.onSheet())
             continue;
-        const double height = f.piece >= 0 ? d.pieces[std::size_t(f.piece)].height : d.sheet.height;
-        out.push_back({{"code", f.code}, {"severity", name(f.severity)}, {"at_mm", point(f.at, height)}, {"text", f.text}});
+        const PieceResult* piece = d.find(f.piece);
+        Json finding = {{"code", f.code}, {"severity", name(f.severity)}};
+        if (piece)
+            finding["piece"] = piece - d.pieces.data();
+        finding["at_mm"] = point(f.at, piece ? piece->height : d.sheet.height);
+        finding["value"] = rounded(f.value);
+        finding["limit"] = rounded(f.limit);
+        finding["text"] = words(f, job);
+        out.push_back(finding);
     }
     return out;
 }

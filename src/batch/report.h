@@ -12,7 +12,7 @@ using Json = nlohmann::ordered_json;
 Json pieceReport(const Piece& piece, const PieceResult& result);
 Json sheetReport(const Derived& derived);
 Json fitReport(const Fit& fit);
-Json findingsReport(const Derived& derived, bool onSheet);
+Json findingsReport(const Job& job, const Derived& derived, bool onSheet);
 void writeReport(const Json& report, const std::string& target);
 
 } // namespace yokai::batch

@@ -1,12 +1,11 @@
 #include "verbs.h"
 
 #include "base/file.h"
-#include "formats/dxf/dxf.h"
-#include "formats/pdf/pdf.h"
+#include "formats/format.h"
 #include "formats/project/project.h"
-#include "formats/svg/svg.h"
 #include "register/measured.h"
 #include "report.h"
+#include "words.h"
 
 #include <chrono>
 #include <iostream>
@@ -21,19 +20,10 @@ double now() { return std::chrono::duration<double, std::milli>(std::chrono::ste
 // making leaves every target as it was.
 class Outputs {
 public:
-    void add(const std::string& file, const Drawing& drawing, Content content, const std::string& spot)
+    void add(const std::string& file, const Drawing& drawing, Content content)
     {
-        if (file.empty())
-            return;
-        std::string end = std::filesystem::path(file).extension().string();
-        for (char& c : end)
-            c = char(std::tolower(static_cast<unsigned char>(c)));
-        if (end == ".pdf") {
-            files_.emplace_back(file, writePdf(drawing, {content, spot}));
-        } else {
-            const std::string text = end == ".dxf" ? writeDxf(drawing, content) : writeSvg(drawing, content);
-            files_.emplace_back(file, Bytes(text.begin(), text.end()));
-        }
+        if (!file.empty())
+            files_.emplace_back(file, formatOf(file)->write(drawing, content, {}));
     }
     void write() const
     {
@@ -55,11 +45,11 @@ Json timing(const Derived& d, double write, double total)
             {"write", write},         {"total", total}};
 }
 
-int strictCode(const Derived& d, bool strict, bool onSheet)
+int strictCode(const Job& job, const Derived& d, bool strict, bool onSheet)
 {
     for (const Finding& f : d.findings)
-        if (strict && f.severity == Severity::Error && (onSheet || f.piece >= 0)) {
-            std::cerr << "yokai-batch: " << f.text << "\n";
+        if (strict && f.severity == Severity::Error && (onSheet || !f.onSheet())) {
+            std::cerr << "yokai-batch: " << words(f, job) << "\n";
             return 1;
         }
     return 0;
@@ -70,9 +60,8 @@ void requireLines(const Derived& d)
     for (const PieceResult& p : d.pieces)
         if (p.problem)
             throw *p.problem;
-    for (const Finding& f : d.findings)
-        if (f.code == "sheet")
-            throw Error(ErrorKind::Usage, f.text);
+    if (d.sheet.problem)
+        throw *d.sheet.problem;
 }
 
 bool isJob(const std::string& path) { return std::filesystem::path(path).extension() == ".yokai"; }
@@ -94,15 +83,15 @@ int outline(const Options& o)
     const double written = now();
     Outputs outputs;
     for (const std::string& file : o.out)
-        outputs.add(file, drawPiece(job.pieces[0], d.pieces[0]), Content::Cut, job.handOff.spot);
+        outputs.add(file, drawPiece(job, job.pieces[0], d.pieces[0], Content::Cut), Content::Cut);
     outputs.write();
     if (!o.report.empty()) {
         Json report = pieceReport(job.pieces[0], d.pieces[0]);
-        report["findings"] = findingsReport(d, false);
+        report["findings"] = findingsReport(job, d, false);
         report["timing_ms"] = timing(d, now() - written, now() - begin);
         writeReport(report, o.report);
     }
-    return strictCode(d, o.strict, false);
+    return strictCode(job, d, o.strict, false);
 }
 
 int sheet(const Options& o)
@@ -121,17 +110,18 @@ int sheet(const Options& o)
     }
     applyTo(job, o);
     if (job.pieces.empty())
-        throw Error(ErrorKind::Input, "the job '" + o.inputs.front() + "' has no pieces; add a picture to it");
+        throw Error(ErrorKind::Input, "the job '{}' has no pieces; add a picture to it", o.inputs.front());
     StepCache cache;
     const Derived d = derive(job, cache);
     requireLines(d);
     const double written = now();
-    const Drawing drawing = drawSheet(job, d);
+    const bool images = !o.print.empty() || !o.out.empty();
+    const Drawing drawing = drawSheet(job, d, images ? Content::Both : Content::Cut);
     Outputs outputs;
-    outputs.add(o.print, drawing, Content::Print, job.handOff.spot);
-    outputs.add(o.cut, drawing, Content::Cut, job.handOff.spot);
+    outputs.add(o.print, drawing, Content::Print);
+    outputs.add(o.cut, drawing, Content::Cut);
     for (const std::string& file : o.out)
-        outputs.add(file, drawing, Content::Both, job.handOff.spot);
+        outputs.add(file, drawing, Content::Both);
     outputs.write();
     if (!o.report.empty()) {
         Json report = pieceReport(job.pieces[0], d.pieces[0]);
@@ -145,11 +135,11 @@ int sheet(const Options& o)
             }
         }
         report["sheet"] = sheetReport(d);
-        report["findings"] = findingsReport(d, true);
+        report["findings"] = findingsReport(job, d, true);
         report["timing_ms"] = timing(d, now() - written, now() - begin);
         writeReport(report, o.report);
     }
-    return strictCode(d, o.strict, true);
+    return strictCode(job, d, o.strict, true);
 }
 
 int registerCut(const Options& o)
@@ -157,36 +147,36 @@ int registerCut(const Options& o)
     o.requireOutput();
     const double begin = now();
     if (!isJob(o.inputs.front()))
-        throw Error(ErrorKind::Usage, "'" + o.inputs.front() + "' is not a .yokai job; register moves the cut of a saved job");
+        throw Error(ErrorKind::Usage, "'{}' is not a .yokai job; register moves the cut of a saved job", o.inputs.front());
     Job job = openProject(o.inputs.front());
     applyTo(job, o);
     const std::vector<MarkPair> marks = readMeasured(readFile(o.measured), o.measured);
-    const Fit fit = fitMarks(marks, job.cut.model);
+    const Fit fit = fitMarks(marks, job.cut.model, job.cut.maxResidual.mm());
     StepCache cache;
     const Derived d = derive(job, cache, {}, Want::Lines);
     requireLines(d);
     requireResidual(fit, job.cut.maxResidual.mm());
     // The marks are in y up, the drawing in y down.
-    Drawing drawing = drawSheet(job, d);
+    Drawing drawing = drawSheet(job, d, Content::Cut);
     const Affine flip{1, 0, 0, -1, 0, drawing.height};
-    for (DrawnLine& line : drawing.lines)
-        line.path = transformed(fit.map(transformed(line.path, flip)), flip);
+    for (CutItem& item : drawing.cuts)
+        item.path = transformed(fit.map(transformed(item.path, flip)), flip);
     for (Mark& m : drawing.marks)
         m.centre = flip(fit.map(flip(m.centre)));
     const double written = now();
     Outputs outputs;
     for (const std::string& file : o.out)
-        outputs.add(file, drawing, Content::Cut, job.handOff.spot);
+        outputs.add(file, drawing, Content::Cut);
     outputs.write();
     if (!o.report.empty()) {
         Json report;
         report["sheet"] = sheetReport(d);
         report["fit"] = fitReport(fit);
-        report["findings"] = findingsReport(d, true);
+        report["findings"] = findingsReport(job, d, true);
         report["timing_ms"] = timing(d, now() - written, now() - begin);
         writeReport(report, o.report);
     }
-    return strictCode(d, o.strict, true);
+    return strictCode(job, d, o.strict, true);
 }
 
 } // namespace yokai::batch

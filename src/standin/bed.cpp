@@ -1,14 +1,15 @@
 #include "bed.h"
 
+#include "artwork/artwork.h"
 #include "base/error.h"
 
-#include <opencv2/imgcodecs.hpp>
 #include <opencv2/imgproc.hpp>
 #include <poppler-document.h>
 #include <poppler-page-renderer.h>
 #include <poppler-page.h>
 
 #include <cmath>
+#include <cstring>
 #include <memory>
 #include <numbers>
 
@@ -119,9 +120,12 @@ std::optional<Point> Bed::findMark(Point near, double diameter)
 
 std::vector<unsigned char> Bed::view() const
 {
-    std::vector<unsigned char> png;
-    cv::imencode(".png", picture_, png, {cv::IMWRITE_PNG_COMPRESSION, 1});
-    return png;
+    cv::Mat rgba;
+    cv::cvtColor(picture_, rgba, cv::COLOR_BGR2RGBA);
+    Rgba8 pixels(rgba.cols, rgba.rows);
+    for (int y = 0; y < rgba.rows; ++y)
+        std::memcpy(pixels.row(y), rgba.ptr(y), std::size_t(rgba.cols) * sizeof(Rgba));
+    return encodePng(pixels);
 }
 
 void Bed::moveTo(Point p)

@@ -8,18 +8,24 @@
 
 #include "base/error.h"
 
-#include <CLI/CLI.hpp>
-
 #include <csignal>
 #include <iostream>
+#include <string_view>
 #include <thread>
 #include <unistd.h>
 
 int main(int argc, char** argv)
 {
-    CLI::App app{"A simulated cutter for trying a cut without material. Prints the name of its serial line, then serves it until standard input ends."};
-    app.set_version_flag("--version", std::string("yokai-standin ") + YOKAI_VERSION);
-    CLI11_PARSE(app, argc, argv);
+    const std::string_view option = argc > 1 ? argv[1] : "";
+    if (option == "--version") {
+        std::cout << "yokai-standin " YOKAI_VERSION "\n";
+        return 0;
+    }
+    if (!option.empty()) {
+        std::cout << "yokai-standin [--help] [--version]\n\n"
+                     "A simulated cutter for trying a cut without material. Prints the name of its serial line, then serves it until standard input ends.\n";
+        return option == "--help" ? 0 : 2;
+    }
     std::signal(SIGPIPE, SIG_IGN);
     try {
         yokai::standin::Link link;

@@ -11,7 +11,7 @@
 
 namespace yokai {
 
-HeaderBar::HeaderBar(Studio& studio, QMenu* menu, QWidget* parent) : QWidget(parent), studio_(studio)
+HeaderBar::HeaderBar(Desk& desk, QMenu* menu, QWidget* parent) : QWidget(parent), desk_(desk)
 {
     setFixedHeight(46);
     const QColor white = theme::colours().onHeader;
@@ -83,39 +83,36 @@ QToolButton::menu-indicator { image: none; }
     layout->addWidget(undo_);
     layout->addWidget(redo_);
     layout->addWidget(next_);
-    connect(undo_, &QToolButton::clicked, &studio, &Studio::undo);
-    connect(redo_, &QToolButton::clicked, &studio, &Studio::redo);
-    connect(mm_, &QPushButton::clicked, &studio, [&studio] { studio.setUnit(Unit::Mm); });
-    connect(in_, &QPushButton::clicked, &studio, [&studio] { studio.setUnit(Unit::Inch); });
+    connect(undo_, &QToolButton::clicked, &desk, &Desk::undo);
+    connect(redo_, &QToolButton::clicked, &desk, &Desk::redo);
+    connect(mm_, &QPushButton::clicked, &desk, [&desk] { desk.setUnit(Unit::Mm); });
+    connect(in_, &QPushButton::clicked, &desk, [&desk] { desk.setUnit(Unit::Inch); });
     connect(findings_, &QPushButton::clicked, this, &HeaderBar::findingsWanted);
-    connect(next_, &QPushButton::clicked, &studio, [&studio] {
-        if (const int next = int(studio.station()) + 1; next < stationCount)
-            studio.setStation(Station(next));
+    connect(next_, &QPushButton::clicked, &desk, [&desk] {
+        if (const int next = int(desk.station()) + 1; next < stationCount)
+            desk.setStation(Station(next));
     });
-    for (const auto signal : {&Studio::jobChanged, &Studio::shownChanged, &Studio::viewChanged})
-        connect(&studio, signal, this, &HeaderBar::refresh);
+    for (const auto signal : {&Desk::jobChanged, &Desk::shownChanged, &Desk::viewChanged})
+        connect(&desk, signal, this, &HeaderBar::refresh);
     refresh();
 }
 
 void HeaderBar::refresh()
 {
-    name_->setText(QFontMetrics(theme::font(15, QFont::DemiBold)).elidedText(QString::fromStdString(studio_.job().name), Qt::ElideRight, 260));
-    saved_->setText(studio_.job().pieces.empty() && !studio_.modified() ? QString()
-                    : studio_.modified()                                ? tr("not saved")
-                    : studio_.path().isEmpty()                          ? tr("demo job")
-                                                                        : tr("saved"));
-    const std::size_t count = studio_.shown() ? studio_.shown()->derived.findings.size() : 0;
+    name_->setText(QFontMetrics(theme::font(15, QFont::DemiBold)).elidedText(QString::fromStdString(desk_.job().name), Qt::ElideRight, 260));
+    saved_->setText(desk_.modified() ? tr("not saved") : desk_.path().isEmpty() ? QString() : tr("saved"));
+    const std::size_t count = desk_.shown() ? desk_.shown()->derived.findings.size() : 0;
     findings_->setVisible(count > 0);
-    findings_->setText(count == 1 ? tr("\u25b2 1 finding") : tr("\u25b2 %1 findings").arg(count));
+    findings_->setText(tr("\u25b2 %n findings", nullptr, int(count)));
     findings_->setToolTip(tr("Go to what may go wrong"));
-    mm_->setChecked(studio_.unit() == Unit::Mm);
-    in_->setChecked(studio_.unit() == Unit::Inch);
-    undo_->setEnabled(studio_.canUndo());
-    redo_->setEnabled(studio_.canRedo());
-    undo_->setToolTip(studio_.canUndo() ? tr("Undo: %1").arg(studio_.undoText()) : tr("Nothing to undo"));
-    redo_->setToolTip(studio_.canRedo() ? tr("Redo: %1").arg(studio_.redoText()) : tr("Nothing to redo"));
-    const int next = int(studio_.station()) + 1;
-    next_->setVisible(next < stationCount && !studio_.job().pieces.empty());
+    mm_->setChecked(desk_.unit() == Unit::Mm);
+    in_->setChecked(desk_.unit() == Unit::Inch);
+    undo_->setEnabled(desk_.history().canUndo());
+    redo_->setEnabled(desk_.history().canRedo());
+    undo_->setToolTip(desk_.history().canUndo() ? tr("Undo: %1").arg(desk_.history().undoText()) : tr("Nothing to undo"));
+    redo_->setToolTip(desk_.history().canRedo() ? tr("Redo: %1").arg(desk_.history().redoText()) : tr("Nothing to redo"));
+    const int next = int(desk_.station()) + 1;
+    next_->setVisible(next < stationCount && !desk_.job().pieces.empty());
     if (next < stationCount)
         next_->setText(tr("Next: %1").arg(title(Station(next))));
 }

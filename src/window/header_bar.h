@@ -2,7 +2,7 @@
 // button for what comes next.
 #pragma once
 
-#include "studio/studio.h"
+#include "desk/desk.h"
 
 #include <QWidget>
 
@@ -16,7 +16,7 @@ namespace yokai {
 class HeaderBar : public QWidget {
     Q_OBJECT
 public:
-    HeaderBar(Studio& studio, QMenu* menu, QWidget* parent = nullptr);
+    HeaderBar(Desk& desk, QMenu* menu, QWidget* parent = nullptr);
 
 signals:
     void findingsWanted();
@@ -26,7 +26,7 @@ protected:
 
 private:
     void refresh();
-    Studio& studio_;
+    Desk& desk_;
     QLabel *name_, *saved_;
     QPushButton *findings_, *mm_, *in_, *next_;
     QToolButton *undo_, *redo_;

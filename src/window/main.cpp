@@ -21,6 +21,6 @@ int main(int argc, char** argv)
     yokai::MainWindow window;
     window.show();
     if (!parser.positionalArguments().isEmpty())
-        QTimer::singleShot(0, &window, [&] { window.studio().openPaths(parser.positionalArguments()); });
+        QTimer::singleShot(0, &window, [&] { window.files().open(parser.positionalArguments()); });
     return QApplication::exec();
 }

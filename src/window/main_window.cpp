@@ -3,6 +3,7 @@
 #include "bench/bench.h"
 #include "bench/chips.h"
 #include "header_bar.h"
+#include "notice.h"
 #include "side/side_list.h"
 #include "status_strip.h"
 #include "theme/theme.h"
@@ -11,122 +12,48 @@
 #include <QApplication>
 #include <QClipboard>
 #include <QCloseEvent>
-#include <QDialog>
 #include <QFileDialog>
-#include <QGridLayout>
 #include <QHBoxLayout>
-#include <QLabel>
 #include <QMenu>
 #include <QMessageBox>
 #include <QMimeData>
 #include <QPainter>
+#include <QPushButton>
+#include <QScreen>
 #include <QSettings>
 #include <QTimer>
-#include <QToolButton>
 #include <QVBoxLayout>
 
 namespace yokai {
 
-// A calm line over the bench: what happened, and what to do. Notes go by themselves.
-class Notice : public QWidget {
-public:
-    explicit Notice(QWidget* parent) : QWidget(parent), text_(new QLabel(this)), close_(new QToolButton(this))
-    {
-        setObjectName("notice");
-        setAttribute(Qt::WA_StyledBackground);
-        auto* layout = new QHBoxLayout(this);
-        layout->setContentsMargins(14, 6, 8, 6);
-        text_->setWordWrap(true);
-        text_->setObjectName("notice-text");
-        text_->setTextInteractionFlags(Qt::TextSelectableByMouse);
-        layout->addWidget(text_, 1);
-        close_->setIcon(theme::icon(QStringLiteral("close"), Qt::white));
-        close_->setAccessibleName(QObject::tr("Dismiss"));
-        layout->addWidget(close_, 0, Qt::AlignTop);
-        QObject::connect(close_, &QToolButton::clicked, this, &QWidget::hide);
-        timer_.setSingleShot(true);
-        QObject::connect(&timer_, &QTimer::timeout, this, &QWidget::hide);
-        hide();
-    }
-    void say(const QString& text, Severity severity)
-    {
-        const QString ground = severity == Severity::Error     ? QStringLiteral("#8f2019")
-                               : severity == Severity::Warning ? QStringLiteral("#7d4f00")
-                                                               : QStringLiteral("#23264a");
-        setStyleSheet(QStringLiteral("QWidget#notice { background: %1; border-radius: 6px; border: 1px solid rgba(255,255,255,60); } QLabel { color: white; }")
-                          .arg(ground));
-        // What went wrong first, what to do on a line of its own.
-        text_->setText((severity == Severity::Error ? QStringLiteral("\u25b2  ") : QString()) + text.left(1).toUpper() + text.mid(1));
-        place();
-        show();
-        raise();
-        if (severity == Severity::Note)
-            timer_.start(6000);
-        else
-            timer_.stop();
-    }
-    void place()
-    {
-        const int width = std::min(640, parentWidget()->width() - 80);
-        text_->setFixedWidth(width - 60);
-        setFixedWidth(width);
-        adjustSize();
-        move((parentWidget()->width() - width) / 2, parentWidget()->height() - height() - 16);
-    }
-
-private:
-    QLabel* text_;
-    QToolButton* close_;
-    QTimer timer_;
-};
-
-MainWindow::MainWindow(QWidget* parent) : QWidget(parent), studio_(std::make_unique<Studio>()), menu_(new QMenu(this))
+MainWindow::MainWindow(QWidget* parent) : QWidget(parent), desk_(std::make_unique<Desk>()), menu_(new QMenu(this))
 {
     setObjectName("main-window");
     setAcceptDrops(true);
     setMinimumSize(960, 620);
-    resize(1280, 800);
-    auto* layout = new QVBoxLayout(this);
-    layout->setContentsMargins(0, 0, 0, 0);
-    layout->setSpacing(0);
-    auto* header = new HeaderBar(*studio_, menu_, this);
-    layout->addWidget(header);
-    auto* middle = new QHBoxLayout;
-    middle->setSpacing(0);
-    middle->addWidget(new Trail(*studio_, this));
-    auto* centre = new QVBoxLayout;
-    centre->setSpacing(0);
-    auto* chips = new Chips(*studio_, this);
-    bench_ = new Bench(*studio_, this);
-    centre->addWidget(chips);
-    centre->addWidget(bench_, 1);
-    middle->addLayout(centre, 1);
-    middle->addWidget(new SideList(*studio_, this));
-    layout->addLayout(middle, 1);
-    auto* strip = new StatusStrip(*studio_, this);
-    layout->addWidget(strip);
+    resize(QSize(1280, 800).boundedTo(screen()->availableSize()));
+    files_ = std::make_unique<Files>(*desk_, [this](const Files::GoOn& goOn) { beforeLeaving(goOn); });
+    commands_ = std::make_unique<Commands>(commandTable(), *menu_, *this);
+    auto* header = new HeaderBar(*desk_, menu_, this);
+    auto* chips = new Chips(*desk_, this);
+    auto* strip = new StatusStrip(*desk_, this);
+    trail_ = new Trail(*desk_, this);
+    bench_ = new Bench(*desk_, this);
     notice_ = new Notice(bench_);
+    layOut(header, chips, new SideList(*desk_, this), strip);
 
     connect(chips, &Chips::addWanted, this, &MainWindow::choosePictures);
+    connect(bench_, &Bench::picturesWanted, this, &MainWindow::choosePictures);
     connect(bench_, &Bench::pointed, strip, &StatusStrip::showPointer);
     connect(bench_, &Bench::zoomed, strip, &StatusStrip::showZoom);
-    connect(studio_.get(), &Studio::said, this, [this](const QString& text, int severity) { notice_->say(text, Severity(severity)); });
-    connect(studio_.get(), &Studio::jobChanged, this, [this] {
-        setWindowTitle(QString::fromStdString(studio_->job().name) + QStringLiteral("[*] \u2014 Yokai"));
-        setWindowModified(studio_->modified());
+    connect(desk_.get(), &Desk::said, this, [this](const QString& text, int severity) { notice_->say(text, Severity(severity)); });
+    connect(desk_.get(), &Desk::jobChanged, this, [this] {
+        setWindowTitle(QString::fromStdString(desk_->job().name) + QStringLiteral("[*] \u2014 Yokai"));
+        setWindowModified(desk_->modified());
+        commands_->refresh();
     });
-    connect(header, &HeaderBar::findingsWanted, this, [this] {
-        for (const Finding& f : studio_->shown()->derived.findings) {
-            if (f.piece >= 0)
-                studio_->setPiece(f.piece);
-            studio_->setStation(f.code == "does-not-fit" || f.code == "sheet" ? Station::Sheet
-                                : f.code == "low-resolution"                  ? Station::Artwork
-                                : f.code == "line-vanished"                   ? Station::CutLines
-                                                                              : Station::Keep);
-            break;
-        }
-    });
-    makeMenu();
+    connect(header, &HeaderBar::findingsWanted, this, &MainWindow::showFirstFinding);
+    commands_->refresh();
     bench_->setFocus();
     setWindowTitle(QStringLiteral("Yokai"));
     theme::setDark(QSettings().value("dark", false).toBool());
@@ -134,79 +61,93 @@ MainWindow::MainWindow(QWidget* parent) : QWidget(parent), studio_(std::make_uni
 
 MainWindow::~MainWindow() = default;
 
-void MainWindow::makeMenu()
+void MainWindow::layOut(QWidget* header, QWidget* chips, QWidget* side, QWidget* strip)
 {
-    const auto add = [&](const QString& text, const QKeySequence& keys, auto slot) {
-        QAction* action = menu_->addAction(text, this, slot);
-        action->setShortcut(keys);
-        action->setShortcutContext(Qt::WindowShortcut);
-        addAction(action);
-        return action;
-    };
-    add(tr("New job"), QKeySequence::New, [this] {
-        if (mayLeave())
-            studio_->newJob();
-    });
-    add(tr("Open a job\u2026"), QKeySequence::Open, &MainWindow::openJob);
-    add(tr("Add pictures\u2026"), QKeySequence(Qt::CTRL | Qt::Key_I), &MainWindow::choosePictures);
-    add(tr("Paste a picture"), QKeySequence::Paste, [this] {
-        if (!studio_->openMime(*QApplication::clipboard()->mimeData()))
-            studio_->say(tr("There is no picture on the clipboard; copy one first."), Severity::Warning);
-    });
-    menu_->addSeparator();
-    add(tr("Save"), QKeySequence::Save, &MainWindow::saveJob);
-    add(tr("Save as\u2026"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S), &MainWindow::saveJobAs);
-    menu_->addSeparator();
-    add(tr("Undo"), QKeySequence::Undo, [this] { studio_->undo(); });
-    add(tr("Redo"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z), [this] { studio_->redo(); });
-    menu_->addSeparator();
-    add(tr("Show all of it"), QKeySequence(Qt::CTRL | Qt::Key_0), [this] { bench_->fit(); });
-    add(tr("Dark or light"), QKeySequence(Qt::CTRL | Qt::Key_D), [] {
-        theme::setDark(!theme::isDark());
-        QSettings().setValue("dark", theme::isDark());
-    });
-    add(tr("Keys"), QKeySequence(Qt::Key_Question), &MainWindow::showKeys);
-    menu_->addSeparator();
-    add(tr("Quit"), QKeySequence::Quit, [this] { close(); });
-    for (int i = 0; i < stationCount; ++i) {
-        auto* action = new QAction(title(Station(i)), this);
-        action->setShortcut(QKeySequence(Qt::CTRL | Qt::Key(Qt::Key_1 + i)));
-        connect(action, &QAction::triggered, this, [this, i] { studio_->setStation(Station(i)); });
-        addAction(action);
-    }
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(0, 0, 0, 0);
+    layout->setSpacing(0);
+    layout->addWidget(header);
+    auto* middle = new QHBoxLayout;
+    middle->setSpacing(0);
+    middle->addWidget(trail_);
+    auto* centre = new QVBoxLayout;
+    centre->setSpacing(0);
+    centre->addWidget(chips);
+    centre->addWidget(bench_, 1);
+    middle->addLayout(centre, 1);
+    middle->addWidget(side);
+    layout->addLayout(middle, 1);
+    layout->addWidget(strip);
 }
 
-void MainWindow::showKeys()
+void MainWindow::showFirstFinding()
 {
-    QDialog dialog(this);
-    dialog.setWindowTitle(tr("Keys"));
-    auto* grid = new QGridLayout(&dialog);
-    grid->setContentsMargins(24, 20, 24, 20);
-    grid->setHorizontalSpacing(32);
-    grid->setVerticalSpacing(6);
-    std::vector<std::pair<QString, QString>> rows;
-    for (const QAction* a : actions())
-        if (!a->shortcut().isEmpty())
-            rows.emplace_back(a->text().remove(QChar(0x2026)), a->shortcut().toString(QKeySequence::NativeText));
-    for (const auto& [what, keys] : {std::pair(tr("Show all of it, on the bench"), QStringLiteral("F")),
-                                     {tr("Zoom in or out"), tr("+ or \u2212, or the wheel")},
-                                     {tr("Move the bench"), tr("Space and drag, or middle button")},
-                                     {tr("Put down what is in hand"), tr("Esc")},
-                                     {tr("Keep or drop what is selected"), tr("Enter")},
-                                     {tr("Take back a touch, or a line"), tr("Delete")},
-                                     {tr("See the bare picture, while held"), QStringLiteral("B")},
-                                     {tr("See only what is kept, while held"), QStringLiteral("K")},
-                                     {tr("Step a number"), tr("\u2191 \u2193, Shift finer")}})
-        rows.emplace_back(what, keys);
-    const std::size_t half = (rows.size() + 1) / 2;
-    for (std::size_t i = 0; i < rows.size(); ++i) {
-        auto* keys = new QLabel(rows[i].second, &dialog);
-        keys->setProperty("role", "soft");
-        const int column = i < half ? 0 : 2;
-        grid->addWidget(new QLabel(rows[i].first, &dialog), int(i % half), column);
-        grid->addWidget(keys, int(i % half), column + 1);
-    }
-    dialog.exec();
+    if (!desk_->shown() || desk_->shown()->derived.findings.empty())
+        return;
+    const Finding& f = desk_->shown()->derived.findings.front();
+    for (std::size_t i = 0; i < desk_->job().pieces.size(); ++i)
+        if (desk_->job().pieces[i].id == f.piece)
+            desk_->setPiece(int(i));
+    desk_->setStation(f.onSheet()                    ? Station::Sheet
+                      : f.code == "low-resolution"   ? Station::Artwork
+                      : f.code == "no-cut-line"      ? Station::Keep
+                                                     : Station::CutLines);
+}
+
+std::vector<Command> MainWindow::commandTable()
+{
+    const auto any = [this] { return !desk_->job().pieces.empty(); };
+    std::vector<Command> table = {
+        {"new", tr("New job"), {QKeySequence::New}, [this] { files_->newJob(); }, {}},
+        {"open", tr("Open a job\u2026"), {QKeySequence::Open}, [this] { openJob(); }, {}},
+        {"add-pictures", tr("Add pictures\u2026"), {Qt::CTRL | Qt::Key_I}, [this] { choosePictures(); }, {}},
+        {"paste", tr("Paste a picture"), {QKeySequence::Paste},
+         [this] {
+             if (!files_->open(*QApplication::clipboard()->mimeData()))
+                 desk_->say(tr("There is no picture on the clipboard; copy one first."), Severity::Warning);
+         },
+         {}, true, true},
+        {"save", tr("Save"), {QKeySequence::Save}, [this] { saveJob(); }, {}},
+        {"save-as", tr("Save as\u2026"), {Qt::CTRL | Qt::SHIFT | Qt::Key_S}, [this] { saveJobAs(); }, {}, true, true},
+        {"undo", tr("Undo"), {Qt::CTRL | Qt::Key_Z}, [this] { desk_->undo(); }, [this] { return desk_->history().canUndo() || desk_->trying(); }},
+        {"redo", tr("Redo"), {Qt::CTRL | Qt::SHIFT | Qt::Key_Z, Qt::CTRL | Qt::Key_Y}, [this] { desk_->redo(); }, [this] { return desk_->history().canRedo(); }, true,
+         true},
+        {"duplicate", tr("Duplicate the piece"), {Qt::CTRL | Qt::Key_D}, [this] { desk_->duplicatePiece(); }, any},
+        {"remove", tr("Remove the piece"), {}, [this] { desk_->removePiece(desk_->piece()); }, any, true, true},
+        {"fit", tr("Show all of it"), {Qt::CTRL | Qt::Key_0}, [this] { bench_->fit(); }, any},
+        {"true-size", tr("True size"), {Qt::CTRL | Qt::SHIFT | Qt::Key_0}, [this] { bench_->trueSize(); }, any},
+        {"dark", tr("Dark or light"), {Qt::CTRL | Qt::SHIFT | Qt::Key_D},
+         [] {
+             theme::setDark(!theme::isDark());
+             QSettings().setValue("dark", theme::isDark());
+         },
+         {}},
+        {"keys", tr("Keys"), {Qt::Key_Question, Qt::Key_F1}, [this] { commands_->showKeys(this, keyHints()); }, {}, true, true},
+        {"quit", tr("Quit"), {QKeySequence::Quit}, [this] { close(); }, {}},
+    };
+    static constexpr const char* ids[stationCount] = {"to-artwork", "to-keep", "to-cut-lines", "to-touch-up", "to-bleed", "to-sheet", "to-hand-off", "to-cut"};
+    for (int i = 0; i < stationCount; ++i)
+        table.push_back({ids[i], title(Station(i)), {QKeySequence(Qt::CTRL | Qt::Key(Qt::Key_1 + i))}, [this, i] { desk_->setStation(Station(i)); }, {}, false});
+    return table;
+}
+
+std::vector<KeyHint> MainWindow::keyHints() const
+{
+    return {{tr("Show all of it, on the bench"), QStringLiteral("F")},
+            {tr("True size, on the bench"), QStringLiteral("T")},
+            {tr("Zoom in or out"), tr("+ or \u2212, or the wheel")},
+            {tr("Move the bench"), tr("Space and drag, or arrows")},
+            {tr("Give up, or put down what is in hand"), tr("Esc")},
+            {tr("Guide \u00b7 crop, at Artwork"), QStringLiteral("G \u00b7 C")},
+            {tr("Rub out \u00b7 bring back, at Keep"), QStringLiteral("R \u00b7 A")},
+            {tr("Rub out an area \u00b7 pick, at Keep"), QStringLiteral("L \u00b7 P")},
+            {tr("Only inside a box \u00b7 a lasso, at Keep"), QStringLiteral("X \u00b7 O")},
+            {tr("Brush smaller \u00b7 larger"), QStringLiteral("[ \u00b7 ]")},
+            {tr("Keep or drop what is selected"), tr("Enter")},
+            {tr("Take back a touch, or a line"), tr("Delete")},
+            {tr("See the bare picture, while held"), QStringLiteral("B")},
+            {tr("See only what is kept, while held"), QStringLiteral("K")},
+            {tr("Step a number"), tr("\u2191 \u2193, Shift finer")}};
 }
 
 void MainWindow::choosePictures()
@@ -216,59 +157,99 @@ void MainWindow::choosePictures()
     if (files.isEmpty())
         return;
     QSettings().setValue("pictures", QFileInfo(files.first()).absolutePath());
-    studio_->openPaths(files);
+    files_->open(files);
 }
 
 void MainWindow::openJob()
 {
-    if (!mayLeave())
-        return;
     const QString file = QFileDialog::getOpenFileName(this, tr("Open a job"), QSettings().value("jobs").toString(), tr("Yokai jobs (*.yokai)"));
     if (file.isEmpty())
         return;
     QSettings().setValue("jobs", QFileInfo(file).absolutePath());
-    studio_->openPaths({file});
+    files_->open({file});
 }
 
-bool MainWindow::saveJob()
+void MainWindow::saveJob(std::function<void()> after)
 {
-    if (studio_->path().isEmpty())
-        return saveJobAs();
-    studio_->save(studio_->path());
-    return true;
+    if (desk_->path().isEmpty())
+        saveJobAs(std::move(after));
+    else
+        files_->save(desk_->path(), std::move(after));
 }
 
-bool MainWindow::saveJobAs()
+void MainWindow::saveJobAs(std::function<void()> after)
 {
-    const QString folder = QSettings().value("jobs").toString();
-    QString file = QFileDialog::getSaveFileName(this, tr("Save the job"),
-                                                folder + QLatin1Char('/') + QString::fromStdString(studio_->job().name) + QStringLiteral(".yokai"),
-                                                tr("Yokai jobs (*.yokai)"));
-    if (file.isEmpty())
-        return false;
-    if (!file.endsWith(QLatin1String(".yokai")))
-        file += QStringLiteral(".yokai");
+    QFileDialog dialog(this, tr("Save the job"), QSettings().value("jobs").toString(), tr("Yokai jobs (*.yokai)"));
+    dialog.setObjectName("save-as");
+    dialog.setAcceptMode(QFileDialog::AcceptSave);
+    dialog.setDefaultSuffix(QStringLiteral("yokai")); // before it asks whether to replace
+    dialog.selectFile(QString::fromStdString(desk_->job().name) + QStringLiteral(".yokai"));
+    if (dialog.exec() != QDialog::Accepted || dialog.selectedFiles().isEmpty())
+        return;
+    const QString file = dialog.selectedFiles().first();
     QSettings().setValue("jobs", QFileInfo(file).absolutePath());
-    studio_->save(file);
-    return true;
+    files_->save(file, std::move(after));
 }
 
-bool MainWindow::mayLeave()
+void MainWindow::beforeLeaving(const std::function<void()>& goOn)
 {
-    if (!studio_->modified() || studio_->job().pieces.empty())
-        return true;
-    const auto answer = QMessageBox::question(this, tr("Not saved"),
-                                              tr("'%1' has changes that are not saved. Leave them behind?").arg(QString::fromStdString(studio_->job().name)),
-                                              QMessageBox::Discard | QMessageBox::Cancel, QMessageBox::Cancel);
-    return answer == QMessageBox::Discard;
+    bench_->giveUp();
+    if (!desk_->modified()) {
+        goOn();
+        return;
+    }
+    QMessageBox ask(QMessageBox::Question, tr("Not saved"), tr("'%1' has changes that are not saved.").arg(QString::fromStdString(desk_->job().name)), QMessageBox::NoButton,
+                    this);
+    ask.setObjectName("not-saved");
+    QPushButton* save = ask.addButton(tr("Save"), QMessageBox::AcceptRole);
+    QPushButton* discard = ask.addButton(tr("Discard"), QMessageBox::DestructiveRole);
+    QPushButton* back = ask.addButton(tr("Go back"), QMessageBox::RejectRole);
+    ask.setDefaultButton(save);
+    ask.setEscapeButton(back);
+    ask.exec();
+    if (ask.clickedButton() == save)
+        saveJob(goOn);
+    else if (ask.clickedButton() == discard)
+        goOn();
 }
 
 void MainWindow::closeEvent(QCloseEvent* event)
 {
-    if (mayLeave())
+    if (leaving_ || !desk_->modified()) {
         event->accept();
-    else
-        event->ignore();
+        return;
+    }
+    event->ignore();
+    beforeLeaving([this] {
+        leaving_ = true;
+        close();
+    });
+}
+
+// A window manager's frame is known only once the window is there; what of it would lie
+// beyond the screen is taken off.
+void MainWindow::fitScreen()
+{
+    const QRect there = screen()->availableGeometry(), framed = frameGeometry();
+    const QSize frame = framed.size() - size();
+    const QSize most = there.size() - frame;
+    if (isMaximized() || isFullScreen() || most.isEmpty())
+        return;
+    if (width() > most.width() || height() > most.height())
+        resize(size().boundedTo(most));
+    const QRect now = frameGeometry();
+    const QPoint at(std::clamp(now.x(), there.left(), std::max(there.left(), there.right() + 1 - now.width())),
+                    std::clamp(now.y(), there.top(), std::max(there.top(), there.bottom() + 1 - now.height())));
+    if (at != now.topLeft())
+        move(at);
+}
+
+void MainWindow::showEvent(QShowEvent* event)
+{
+    QWidget::showEvent(event);
+    // Managers differ in when they say how thick their frame is.
+    for (const int ms : {0, 120, 400})
+        QTimer::singleShot(ms, this, &MainWindow::fitScreen);
 }
 
 void MainWindow::resizeEvent(QResizeEvent*)
@@ -279,13 +260,13 @@ void MainWindow::resizeEvent(QResizeEvent*)
 
 void MainWindow::dragEnterEvent(QDragEnterEvent* event)
 {
-    if (studio_->canOpen(*event->mimeData()))
+    if (Files::canOpen(*event->mimeData()))
         event->acceptProposedAction();
 }
 
 void MainWindow::dropEvent(QDropEvent* event)
 {
-    if (studio_->openMime(*event->mimeData()))
+    if (files_->open(*event->mimeData()))
         event->acceptProposedAction();
 }
 

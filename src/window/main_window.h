@@ -1,47 +1,61 @@
-// The window: header, trail, bench, side list and status strip around one Studio.
+// The window: header, trail, bench, side list and status strip around one Desk.
 #pragma once
 
-#include "studio/studio.h"
+#include "commands.h"
+#include "desk/desk.h"
+#include "desk/files.h"
 
 #include <QWidget>
 
-class QLabel;
 class QMenu;
 
 namespace yokai {
 
 class Bench;
 class Notice;
+class Trail;
 
 class MainWindow : public QWidget {
     Q_OBJECT
 public:
     explicit MainWindow(QWidget* parent = nullptr);
     ~MainWindow() override;
-    Studio& studio() { return *studio_; }
+    Desk& desk() { return *desk_; }
+    Files& files() { return *files_; }
     Bench& bench() { return *bench_; }
+    Trail& trail() { return *trail_; }
+    const Commands& commands() const { return *commands_; }
 
 public slots:
     void choosePictures();
     void openJob();
-    bool saveJob();
-    bool saveJobAs();
+    void saveJob(std::function<void()> after = {});
+    void saveJobAs(std::function<void()> after = {});
 
 protected:
     void paintEvent(QPaintEvent*) override;
+    void showEvent(QShowEvent* event) override;
     void closeEvent(QCloseEvent* event) override;
     void resizeEvent(QResizeEvent*) override;
     void dragEnterEvent(QDragEnterEvent* event) override;
     void dropEvent(QDropEvent* event) override;
 
 private:
-    void makeMenu();
-    bool mayLeave();
-    void showKeys();
-    std::unique_ptr<Studio> studio_;
+    void layOut(QWidget* header, QWidget* chips, QWidget* side, QWidget* strip);
+    std::vector<Command> commandTable();
+    std::vector<KeyHint> keyHints() const;
+    // Save, discard, or go back where the job is not saved; goes on unless the maker goes back.
+    void beforeLeaving(const std::function<void()>& goOn);
+    void showFirstFinding();
+    void fitScreen(); // frame included
+    std::unique_ptr<Desk> desk_;
+    std::unique_ptr<Files> files_;
+    std::unique_ptr<Commands> commands_;
     QMenu* menu_;
     Bench* bench_;
+    Trail* trail_;
     Notice* notice_;
+    bool leaving_ = false; // asked already
 };
 
 } // namespace yokai

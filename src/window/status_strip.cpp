@@ -1,7 +1,7 @@
 #include "status_strip.h"
 
 #include "theme/theme.h"
-#include "trail/summary.h"
+#include "words.h"
 
 #include <QHBoxLayout>
 #include <QLabel>
@@ -10,7 +10,7 @@
 
 namespace yokai {
 
-StatusStrip::StatusStrip(Studio& studio, QWidget* parent) : QWidget(parent), studio_(studio)
+StatusStrip::StatusStrip(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
 {
     setFixedHeight(26);
     auto* layout = new QHBoxLayout(this);
@@ -36,13 +36,21 @@ StatusStrip::StatusStrip(Studio& studio, QWidget* parent) : QWidget(parent), stu
     stop_->setStyleSheet(QStringLiteral("QToolButton { padding: 0 6px; font-size: 12px; }"));
     stop_->setToolTip(tr("Stop; what was there before stays"));
     layout->addWidget(stop_);
+    resume_ = new QToolButton(this);
+    resume_->setObjectName("resume");
+    resume_->setText(tr("Go on"));
+    resume_->setStyleSheet(QStringLiteral("QToolButton { padding: 0 6px; font-size: 12px; }"));
+    resume_->setToolTip(tr("Work out what was stopped"));
+    layout->addWidget(resume_);
+    connect(resume_, &QToolButton::clicked, &desk, &Desk::resume);
+    connect(&desk, &Desk::workChanged, this, &StatusStrip::refresh);
     zoom_ = label(44);
     zoom_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
     zoom_->setToolTip(tr("Size on screen beside true size"));
-    connect(stop_, &QToolButton::clicked, &studio, &Studio::stop);
-    connect(&studio, &Studio::progressed, this, &StatusStrip::showProgress);
-    for (const auto signal : {&Studio::jobChanged, &Studio::shownChanged, &Studio::viewChanged})
-        connect(&studio, signal, this, &StatusStrip::refresh);
+    connect(stop_, &QToolButton::clicked, &desk, &Desk::stop);
+    connect(&desk, &Desk::progressed, this, &StatusStrip::showProgress);
+    for (const auto signal : {&Desk::jobChanged, &Desk::shownChanged, &Desk::viewChanged})
+        connect(&desk, signal, this, &StatusStrip::refresh);
     patience_.setSingleShot(true);
     patience_.setInterval(500);
     connect(&patience_, &QTimer::timeout, this, [this] {
@@ -60,12 +68,9 @@ void StatusStrip::showPointer(QPointF mm, bool inside)
         pointer_->clear();
         return;
     }
-    const bool in = studio_.unit() == Unit::Inch;
+    const bool in = desk_.unit() == Unit::Inch;
     const double k = in ? 1 / 25.4 : 1;
-    pointer_->setText(QStringLiteral("x %1  y %2 %3")
-                          .arg(mm.x() * k, 0, 'f', in ? 2 : 1)
-                          .arg(mm.y() * k, 0, 'f', in ? 2 : 1)
-                          .arg(in ? QStringLiteral("in") : QStringLiteral("mm")));
+    pointer_->setText(QStringLiteral("x %1  y %2 %3").arg(number(mm.x() * k, in ? 2 : 1), number(mm.y() * k, in ? 2 : 1), in ? QStringLiteral("in") : QStringLiteral("mm")));
 }
 
 void StatusStrip::showZoom(double ratio) { zoom_->setText(QStringLiteral("%1 %").arg(ratio * 100, 0, 'f', 0)); }
@@ -73,28 +78,31 @@ void StatusStrip::showZoom(double ratio) { zoom_->setText(QStringLiteral("%1 %")
 void StatusStrip::refresh()
 {
     QStringList parts;
-    if (onSheet(studio_.station())) {
-        if (const Shown* shown = studio_.shown(); shown && !shown->derived.sheet.placements.empty()) {
-            double cut = 0;
-            std::size_t nodes = 0;
-            for (const Placement& p : shown->derived.sheet.placements)
-                for (const CutLine& l : shown->derived.pieces[std::size_t(p.piece)].lines) {
-                    cut += l.length;
-                    nodes += l.nodes;
-                }
-            parts << tr("%1 pieces").arg(shown->derived.sheet.placements.size()) << tr("cut %1").arg(lengthText(cut, studio_.unit()))
-                  << tr("%1 nodes").arg(nodes) << tr("%1 % of the sheet used").arg(shown->derived.sheet.used * 100, 0, 'f', 0);
-        }
-    } else if (const PieceResult* r = studio_.currentResult(); r && !r->lines.empty()) {
-        double cut = 0;
-        std::size_t nodes = 0;
-        for (const CutLine& l : r->lines) {
+    const auto add = [](const std::vector<CutLine>& lines, double& cut, std::size_t& nodes) {
+        for (const CutLine& l : lines) {
             cut += l.length;
             nodes += l.nodes;
         }
-        parts << tr("cut %1").arg(lengthText(cut, studio_.unit())) << tr("%1 nodes").arg(nodes)
-              << tr("drift allowance %1").arg(lengthText(r->driftAllowance, studio_.unit()));
+    };
+    double cut = 0;
+    std::size_t nodes = 0;
+    if (onSheet(desk_.station())) {
+        if (const Shown* shown = desk_.shown(); shown && !shown->derived.sheet.placements.empty()) {
+            for (const Placement& p : shown->derived.sheet.placements)
+                for (const LayerResult& layer : shown->derived.pieces[p.at].layers)
+                    add(layer.lines, cut, nodes);
+            parts << tr("cut %1").arg(lengthText(cut, desk_.unit())) << tr("%n nodes", nullptr, int(nodes))
+                  << tr("%1 % of the sheet used").arg(number(shown->derived.sheet.used * 100, 0));
+        }
+    } else if (const LayerResult* r = desk_.layerResult(); r && !r->lines.empty()) {
+        add(r->lines, cut, nodes);
+        parts << tr("cut %1").arg(lengthText(cut, desk_.unit())) << tr("%n nodes", nullptr, int(nodes))
+              << tr("drift allowance %1").arg(lengthText(r->driftAllowance, desk_.unit()));
     }
+    const bool stalled = desk_.stalled() && desk_.currentPiece();
+    if (stalled)
+        parts.prepend(tr("\u25b2 Stopped: these figures are of before"));
+    resume_->setVisible(stalled);
     figures_->setText(parts.join(QStringLiteral("      ")));
 }
 

@@ -2,7 +2,7 @@
 // long work with its stop button.
 #pragma once
 
-#include "studio/studio.h"
+#include "desk/desk.h"
 
 #include <QElapsedTimer>
 #include <QTimer>
@@ -17,7 +17,7 @@ namespace yokai {
 class StatusStrip : public QWidget {
     Q_OBJECT
 public:
-    explicit StatusStrip(Studio& studio, QWidget* parent = nullptr);
+    explicit StatusStrip(Desk& desk, QWidget* parent = nullptr);
     void showPointer(QPointF mm, bool inside);
     void showZoom(double ratio);
 
@@ -27,9 +27,9 @@ protected:
 private:
     void refresh();
     void showProgress(double fraction, const QString& step);
-    Studio& studio_;
+    Desk& desk_;
     QLabel *pointer_, *figures_, *progressText_, *zoom_;
-    QToolButton* stop_;
+    QToolButton *stop_, *resume_;
     double fraction_ = -1;
     QTimer patience_; // short work is not worth a flicker
 };

@@ -4,7 +4,7 @@
 #include "bench/bench.h"
 #include "device/test_cut.h"
 #include "main_window.h"
-#include "studio/piece_edits.h"
+#include "desk/piece_edits.h"
 #include "theme/theme.h"
 
 #include <QApplication>
@@ -19,15 +19,15 @@ using namespace yokai;
 
 namespace {
 
-bool settle(Studio& studio, int ms = 60'000)
+bool settle(Desk& desk, int ms = 60'000)
 {
     QElapsedTimer waited;
     waited.start();
     do
         QTest::qWait(20);
-    while ((studio.busy() || !studio.upToDate()) && waited.elapsed() < ms);
+    while ((desk.busy() || !desk.upToDate()) && waited.elapsed() < ms);
     QTest::qWait(150);
-    return studio.upToDate() && !studio.busy();
+    return desk.upToDate() && !desk.busy();
 }
 
 } // namespace
@@ -51,7 +51,7 @@ int main(int argc, char** argv)
     if (args.contains("--dark"))
         theme::setDark(true);
     window.show();
-    Studio& studio = window.studio();
+    Desk& desk = window.desk();
     bool good = true;
     const auto shot = [&](const QString& name) {
         if (!only.isEmpty() && only != name)
@@ -62,8 +62,8 @@ int main(int argc, char** argv)
     QTest::qWait(100);
     shot("empty");
     if (args[1] != "-")
-        studio.openPaths({args[1]});
-    good &= settle(studio);
+        window.files().open({args[1]});
+    good &= settle(desk);
     const struct {
         const char* name;
         Station station;
@@ -71,38 +71,38 @@ int main(int argc, char** argv)
     } views[] = {{"artwork", Station::Artwork, 1}, {"keep", Station::Keep, 2},   {"cut-lines", Station::CutLines, 0}, {"touch-up", Station::TouchUp, 0},
                  {"bleed", Station::Bleed, 3},     {"sheet", Station::Sheet, 0}, {"hand-off", Station::HandOff, 0}};
     for (const auto& v : views) {
-        studio.setPiece(v.piece);
-        studio.setStation(v.station);
-        if (v.station == Station::Keep && studio.currentResult() && studio.currentResult()->parts && studio.currentResult()->parts->all.size() > 1)
-            studio.selectParts({1});
-        settle(studio);
+        desk.setPiece(v.piece);
+        desk.setStation(v.station);
+        if (v.station == Station::Keep && desk.layerResult() && desk.layerResult()->parts && desk.layerResult()->parts->all.size() > 1)
+            desk.select(PartsSelected{{1}});
+        settle(desk);
         shot(v.name);
     }
-    studio.setPiece(1);
-    studio.setStation(Station::Artwork);
-    studio.hold(Hold::Frame);
-    settle(studio);
+    desk.setPiece(1);
+    desk.setStation(Station::Artwork);
+    desk.hold(Hold::Frame);
+    settle(desk);
     shot("artwork-crop");
-    studio.setStation(Station::Keep);
-    studio.hold(Hold::RubOut);
-    edits::brush(studio, {{2, 24}, {6, 33}, {10, 38}});
-    studio.hold(Hold::RubOut);
-    settle(studio);
-    studio.selectTouch(0);
+    desk.setStation(Station::Keep);
+    desk.hold(Hold::RubOut);
+    edits::brush(desk, {{2, 24}, {6, 33}, {10, 38}});
+    desk.hold(Hold::RubOut);
+    settle(desk);
+    desk.select(EditSelected{desk.currentLayer()->keep.touches[0].id});
     shot("keep-by-hand");
-    studio.undo();
-    studio.setStation(Station::Cut);
-    settle(studio);
+    desk.undo();
+    desk.setStation(Station::Cut);
+    settle(desk);
     for (const bool fitted : {true, false}) {
         const QString name = fitted ? "cut" : "cut-without-fit";
         if (!only.isEmpty() && only != name)
             continue;
-        if (studio.job().cut.useFit != fitted)
-            studio.edit("fit", [&](Job& job) { job.cut.useFit = fitted; });
-        settle(studio);
+        if (desk.job().cut.useFit != fitted)
+            desk.edit("fit", [&](Job& job) { job.cut.useFit = fitted; });
+        settle(desk);
         window.findChild<QPushButton*>("cut-run")->click();
-        good &= settle(studio);
-        good &= studio.testCut() != nullptr;
+        good &= settle(desk);
+        good &= desk.testCut() != nullptr;
         shot(name);
     }
     return good ? 0 : 1;

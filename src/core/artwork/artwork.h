@@ -10,6 +10,7 @@
 // bytes stay as they came.
 #pragma once
 
+#include "base/digest.h"
 #include "base/file.h"
 #include "base/length.h"
 #include "base/raster.h"
@@ -33,6 +34,7 @@ struct PictureInfo {
     int pages = 1, page = 0; // of a TIFF; of all others only the first frame is read
     bool lossy = false;      // compressed so that edges fray (JPEG)
     bool inks = false;       // a JPEG in cyan, magenta, yellow and black
+    bool operator==(const PictureInfo&) const = default;
 };
 
 constexpr int mostPixelsAcross = 10'000;
@@ -43,7 +45,9 @@ struct Picture {
     std::string fileName; // without its folder
     SharedBytes bytes;
     PictureInfo info;
-    std::uint64_t digest = 0; // of the bytes
+    Key digest; // of the bytes, and the page
+    void digestTo(Digest& d) const { d.add(digest); }
+    bool operator==(const Picture& o) const { return fileName == o.fileName && digest == o.digest && info == o.info; }
 };
 
 // Throws Error(Input) when the bytes are no picture we read or have no such page; `name`
@@ -56,7 +60,7 @@ Picture pageOf(const Picture& picture, int page); // another page of the same fi
 // Upright 8-bit sRGB with alpha, not premultiplied. Throws Error(Input) when the file is damaged.
 SharedRgba decodePicture(const Picture& picture, const Work& work = {});
 
-// Without a resolution. Throws Error(Input) for an empty picture.
-Bytes encodePng(const Rgba8& pixels);
+// Without a resolution unless one is given. Throws Error(Input) for an empty picture.
+Bytes encodePng(const Rgba8& pixels, const Work& work = {}, double ppi = 0);
 
 } // namespace yokai

@@ -1,50 +1,16 @@
 #include "artwork/artwork.h"
-#include "artwork/formats.h"
+#include "artwork/readers/readers.h"
 #include "base/digest.h"
 #include "base/error.h"
 
-#include <opencv2/imgcodecs.hpp>
-#include <opencv2/imgproc.hpp>
 
-#include <fcntl.h>
-#include <mutex>
-#include <unistd.h>
+#include <string_view>
 
 namespace yokai {
 
 namespace {
 
 constexpr std::size_t mostBytes = std::size_t(1) << 30;
-
-// The decoders below us write what they think of a damaged file straight to standard
-// error; a person is told in one line of ours instead. One decoder at a time.
-class QuietStandardError {
-public:
-    QuietStandardError() : lock_(mutex()), kept_(::dup(STDERR_FILENO)), nowhere_(::open("/dev/null", O_WRONLY | O_CLOEXEC))
-    {
-        if (kept_ >= 0 && nowhere_ >= 0)
-            ::dup2(nowhere_, STDERR_FILENO);
-    }
-    ~QuietStandardError()
-    {
-        if (kept_ >= 0)
-            ::dup2(kept_, STDERR_FILENO);
-        for (const int fd : {kept_, nowhere_})
-            if (fd >= 0)
-                ::close(fd);
-    }
-    QuietStandardError(const QuietStandardError&) = delete;
-    QuietStandardError& operator=(const QuietStandardError&) = delete;
-
-private:
-    static std::mutex& mutex()
-    {
-        static std::mutex one;
-        return one;
-    }
-    std::scoped_lock<std::mutex> lock_;
-    int kept_, nowhere_;
-};
 
 // Whether the file goes on to the end its format marks; decoders forgive what a maker would regret.
 bool whole(const Picture& picture)
@@ -66,36 +32,46 @@ bool whole(const Picture& picture)
     return true;
 }
 
-cv::Mat upright(const cv::Mat& image, int orientation)
+// By EXIF's eight orientations, a row of the result at a time.
+SharedRgba upright(const SharedRgba& image, int orientation, const Work& work)
 {
-    cv::Mat out = image;
-    switch (orientation) {
-    case 2:
-        cv::flip(image, out, 1);
-        break;
-    case 3:
-        cv::rotate(image, out, cv::ROTATE_180);
-        break;
-    case 4:
-        cv::flip(image, out, 0);
-        break;
-    case 5:
-        cv::transpose(image, out);
-        break;
-    case 6:
-        cv::rotate(image, out, cv::ROTATE_90_CLOCKWISE);
-        break;
-    case 7:
-        cv::transpose(image, out);
-        cv::flip(out, out, -1);
-        break;
-    case 8:
-        cv::rotate(image, out, cv::ROTATE_90_COUNTERCLOCKWISE);
-        break;
-    default:
-        break;
-    }
+    if (orientation <= 1)
+        return image;
+    const int w = image->width(), h = image->height();
+    const bool turned = orientation >= 5;
+    auto out = std::make_shared<Rgba8>(turned ? h : w, turned ? w : h);
+    const bool fromRight = orientation == 2 || orientation == 3 || orientation == 7 || orientation == 8;
+    const bool fromBottom = orientation == 3 || orientation == 4 || orientation == 6 || orientation == 7;
+    parallelSlices(out->height(), 32, [&](int begin, int end) {
+        for (int y = begin; y < end; ++y) {
+            if ((y & 31) == 0)
+                work.check();
+            for (int x = 0; x < out->width(); ++x) {
+                const int sx = turned ? y : x, sy = turned ? x : y;
+                out->at(x, y) = image->at(fromRight ? w - 1 - sx : sx, fromBottom ? h - 1 - sy : sy);
+            }
+        }
+    });
     return out;
+}
+
+RawPicture rawPicture(const Picture& picture, const Work& work)
+{
+    switch (picture.info.format) {
+    case PictureFormat::Png:
+        return readPng(picture, work);
+    case PictureFormat::Jpeg:
+        return readJpeg(picture, work);
+    case PictureFormat::Tiff:
+        return readTiff(picture, work);
+    case PictureFormat::WebP:
+        return readWebP(picture, work);
+    case PictureFormat::Gif:
+        return readGif(picture, work);
+    case PictureFormat::Bmp:
+        return readBmp(picture, work);
+    }
+    return {};
 }
 
 } // namespace
@@ -128,34 +104,18 @@ Picture pageOf(const Picture& picture, int page)
 SharedRgba decodePicture(const Picture& picture, const Work& work)
 {
     const auto fail = [&] {
-        return Error(ErrorKind::Input, "cannot read '" + picture.fileName + "': the picture is cut short or damaged; save it or copy it again");
+        return Error(ErrorKind::Input, "cannot read '{}': the picture is cut short or damaged; save it or copy it again", picture.fileName);
     };
     work.check();
     if (!whole(picture))
         throw fail();
-    RawPicture raw;
-    {
-        const QuietStandardError quiet;
-        raw = rawPicture(picture);
-    }
+    const RawPicture raw = rawPicture(picture, work);
     if (raw.samples.empty())
         throw fail();
-    work.check();
-    raw.samples = upright(raw.samples, picture.info.orientation);
-    if (raw.samples.cols != picture.info.width || raw.samples.rows != picture.info.height)
+    const SharedRgba pixels = upright(toSrgb(raw, work), picture.info.orientation, work);
+    if (pixels->width() != picture.info.width || pixels->height() != picture.info.height)
         throw fail();
-    return toSrgb(raw, work);
-}
-
-Bytes encodePng(const Rgba8& pixels)
-{
-    Bytes out;
-    if (pixels.empty())
-        throw Error(ErrorKind::Input, "there is no picture to keep; copy one first");
-    cv::Mat bgra;
-    cv::cvtColor(cv::Mat(pixels.height(), pixels.width(), CV_8UC4, const_cast<Rgba*>(pixels.all().data())), bgra, cv::COLOR_RGBA2BGRA);
-    cv::imencode(".png", bgra, out, {cv::IMWRITE_PNG_COMPRESSION, 3});
-    return out;
+    return pixels;
 }
 
 } // namespace yokai

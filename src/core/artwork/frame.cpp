@@ -12,16 +12,18 @@ namespace {
 
 constexpr double mostWorkingPx = 20'000;
 
-Affine turning(const ArtworkSpec& a)
+Affine turning(int quarters, bool mirror, double straighten, double width, double height)
 {
     static constexpr Affine quarter[] = {{1, 0, 0, 1, 0, 0}, {0, 1, -1, 0, 0, 0}, {-1, 0, 0, -1, 0, 0}, {0, -1, 1, 0, 0, 0}};
-    Affine map = quarter[a.quarters & 3];
-    if (a.mirror)
+    Affine map = quarter[quarters & 3];
+    if (mirror)
         map = Affine::scale(-1, 1) * map;
-    if (a.straighten != 0)
-        map = Affine::turn(a.straighten * std::numbers::pi / 180) * map;
-    return map * Affine::move(-a.picture.info.width / 2.0, -a.picture.info.height / 2.0);
+    if (straighten != 0)
+        map = Affine::turn(straighten * std::numbers::pi / 180) * map;
+    return map * Affine::move(-width / 2, -height / 2);
 }
+Affine turning(const ArtworkSpec& a) { return turning(a.quarters, a.mirror, a.straighten, a.picture.info.width, a.picture.info.height); }
+Affine turning(const FrameSpec& f) { return turning(f.quarters, f.mirror, f.straighten, f.sourceWidth, f.sourceHeight); }
 
 Rect boxUnder(const Affine& map, const Rect& r)
 {
@@ -81,11 +83,11 @@ Point ArtworkSpec::scale() const
     const Rect f = frame();
     const double longest = std::max(f.width() / k.x, f.height() / k.y), ratio = k.x / k.y;
     if (!std::isfinite(k.x) || !std::isfinite(k.y) || !(longest >= 1 && longest <= 20'000) || !(ratio > 0.02 && ratio < 50))
-        throw Error(ErrorKind::Usage, "'" + picture.fileName + "' would be " +
-                                          (longest < 1        ? "under 1 mm"
-                                           : longest > 20'000 ? "over 20 m"
-                                                              : "50 times stretched") +
-                                          "; give it a width from 1 mm to 20 m");
+        throw Error(ErrorKind::Usage,
+                    longest < 1        ? "'{}' would be under 1 mm; give it a width from 1 mm to 20 m"
+                    : longest > 20'000 ? "'{}' would be over 20 m; give it a width from 1 mm to 20 m"
+                                       : "'{}' would be 50 times stretched; bring its sides nearer to the picture's own ratio",
+                    picture.fileName);
     return k;
 }
 
@@ -205,74 +207,114 @@ void ArtworkSpec::setHeight(Length height, bool keepRatio)
     sizeBy = SizeBy::Both;
 }
 
-Framed framePicture(const SharedRgba& source, const ArtworkSpec& spec, const Work& work)
+FrameSpec ArtworkSpec::frameSpec() const
+{
+    FrameSpec out;
+    const Point k = scale();
+    out.sourceWidth = picture.info.width;
+    out.sourceHeight = picture.info.height;
+    out.quarters = quarters & 3;
+    out.mirror = mirror;
+    out.straighten = straighten;
+    out.whole = whole();
+    out.frame = frame();
+    out.resampled = !even(*this);
+    const double finest = std::max(k.x, k.y);
+    const double wide = out.frame.width() * finest / k.x, high = out.frame.height() * finest / k.y;
+    if (wide > mostWorkingPx || high > mostWorkingPx)
+        throw Error(ErrorKind::Usage, "'{}' is stretched too far; bring its sides nearer to the picture's own ratio", picture.fileName);
+    out.width = std::max(1, int(std::lround(wide)));
+    out.height = std::max(1, int(std::lround(high)));
+    return out;
+}
+
+namespace {
+
+// Each pixel of the frame is one of the source's.
+SharedRgba picked(const Rgba8& source, const FrameSpec& spec, const Affine& fromSource, const Work& work)
+{
+    const Affine back = fromSource.inverse();
+    auto out = std::make_shared<Rgba8>(spec.width, spec.height);
+    const auto at = [&](int x, int y) {
+        const Point p = back({x + 0.5, y + 0.5});
+        return std::pair(std::clamp(int(std::floor(p.x)), 0, source.width() - 1), std::clamp(int(std::floor(p.y)), 0, source.height() - 1));
+    };
+    const int dx = int(std::lround(back.a)), dy = int(std::lround(back.b)); // one step to the right, in the source
+    parallelSlices(spec.height, 32, [&](int begin, int end) {
+        for (int y = begin; y < end; ++y) {
+            if ((y & 31) == 0)
+                work.check();
+            auto [sx, sy] = at(0, y);
+            Rgba* to = out->row(y);
+            for (int x = 0; x < spec.width; ++x, sx += dx, sy += dy)
+                to[x] = source.at(std::clamp(sx, 0, source.width() - 1), std::clamp(sy, 0, source.height() - 1));
+        }
+    });
+    return out;
+}
+
+std::uint8_t shareOf(int v, int alpha) { return std::uint8_t((v * alpha + 127) / 255); }
+std::uint8_t wholeOf(int v, int alpha) { return std::uint8_t(std::min(255, (v * 255 + alpha / 2) / alpha)); }
+
+// The source through the map, a band of rows at a time so that a stop is obeyed. Between
+// pixels the colours are weighed by their opacity, or clear ones would tint the edge.
+void warp(const cv::Mat& from, cv::Mat& to, const Affine& fromSource, int how, const Work& work)
+{
+    constexpr int band = 128; // rows: some 5 ms of the widest picture
+    parallelSlices((to.rows + band - 1) / band, 1, [&](int begin, int end) {
+        for (int b = begin; b < end; ++b) {
+            work.check();
+            const int top = b * band, bottom = std::min(to.rows, top + band);
+            // OpenCV counts from pixel centres.
+            const Affine m = Affine::move(-0.5, -0.5 - top) * fromSource * Affine::move(0.5, 0.5);
+            cv::Mat part = to.rowRange(top, bottom);
+            cv::warpAffine(from, part, cv::Matx23d(m.a, m.c, m.e, m.b, m.d, m.f), part.size(), how, cv::BORDER_CONSTANT, cv::Scalar(0, 0, 0, 0));
+        }
+    });
+}
+
+template <class F> void eachPixel(Rgba8& px, const Work& work, F f)
+{
+    parallelSlices(px.height(), 64, [&](int begin, int end) {
+        for (int y = begin; y < end; ++y) {
+            if ((y & 63) == 0)
+                work.check();
+            for (Rgba *c = px.row(y), *last = c + px.width(); c != last; ++c)
+                if (c->a != 255 && c->a != 0)
+                    f(*c);
+        }
+    });
+}
+
+cv::Mat matOf(const Rgba8& px) { return {px.height(), px.width(), CV_8UC4, const_cast<Rgba*>(px.all().data())}; }
+
+} // namespace
+
+Framed framePicture(const SharedRgba& source, const FrameSpec& spec, const Work& work)
 {
     Framed out;
-    const Rect f = spec.frame();
-    const Point k = spec.scale();
-    const double finest = std::max(k.x, k.y);
-    const double wide = f.width() * finest / k.x, high = f.height() * finest / k.y;
-    if (wide > mostWorkingPx || high > mostWorkingPx)
-        throw Error(ErrorKind::Usage, "'" + spec.picture.fileName + "' is stretched too far; bring its sides nearer to the picture's own ratio");
-    const int width = std::max(1, int(std::lround(wide))), height = std::max(1, int(std::lround(high)));
-    out.fromSource = Affine::scale(width / f.width(), height / f.height()) * Affine::move(-f.x0, -f.y0) * turning(spec);
-    const bool asIs = spec.quarters == 0 && !spec.mirror && even(spec);
-    if (asIs && width == source->width() && height == source->height()) {
+    const Rect& f = spec.frame;
+    out.fromSource = Affine::scale(spec.width / f.width(), spec.height / f.height()) * Affine::move(-f.x0, -f.y0) * turning(spec);
+    const bool asIs = spec.quarters == 0 && !spec.mirror && !spec.resampled;
+    if (asIs && spec.width == source->width() && spec.height == source->height()) {
         out.pixels = source;
         return out;
     }
     work.check();
-    const cv::Mat from(source->height(), source->width(), CV_8UC4, const_cast<Rgba*>(source->all().data()));
-    auto pixels = std::make_shared<Rgba8>(width, height);
-    cv::Mat to(height, width, CV_8UC4, pixels->all().data());
-    if (even(spec)) {
-        cv::Mat turned = from;
-        static constexpr cv::RotateFlags flags[] = {cv::ROTATE_180, cv::ROTATE_90_CLOCKWISE, cv::ROTATE_180, cv::ROTATE_90_COUNTERCLOCKWISE};
-        if (spec.quarters & 3)
-            cv::rotate(from, turned, flags[spec.quarters & 3]);
-        work.check();
-        if (spec.mirror)
-            cv::flip(turned, turned, 1);
-        const Rect all = spec.whole();
-        turned(cv::Rect(int(std::lround(f.x0 - all.x0)), int(std::lround(f.y0 - all.y0)), width, height)).copyTo(to);
-        out.pixels = pixels;
+    if (!spec.resampled) {
+        out.pixels = picked(*source, spec, out.fromSource, work);
         return out;
     }
-    // Between pixels the colours are weighed by their opacity, or clear ones would tint the edge.
-    cv::Mat weighed(from.size(), CV_8UC4);
-    parallelSlices(from.rows, 64, [&](int begin, int end) {
-        for (int y = begin; y < end; ++y) {
-            const Rgba* a = source->row(y);
-            Rgba* b = weighed.ptr<Rgba>(y);
-            for (int x = 0; x < from.cols; ++x) {
-                const int alpha = a[x].a;
-                const auto by = [alpha](int v) { return std::uint8_t((v * alpha + 127) / 255); };
-                b[x] = alpha == 255 ? a[x] : Rgba{by(a[x].r), by(a[x].g), by(a[x].b), a[x].a};
-            }
-        }
-    });
-    work.check();
-    // OpenCV counts from pixel centres.
-    const Affine centred = Affine::move(-0.5, -0.5) * out.fromSource * Affine::move(0.5, 0.5);
-    const cv::Matx23d matrix(centred.a, centred.c, centred.e, centred.b, centred.d, centred.f);
-    cv::warpAffine(weighed, to, matrix, to.size(), cv::INTER_CUBIC, cv::BORDER_CONSTANT, cv::Scalar(0, 0, 0, 0));
-    work.check();
-    cv::Mat whole(from.size(), CV_8U, cv::Scalar(255));
-    auto within = std::make_shared<Gray8>(width, height);
-    cv::Mat mask(height, width, CV_8U, within->all().data());
-    cv::warpAffine(whole, mask, matrix, mask.size(), cv::INTER_LINEAR, cv::BORDER_CONSTANT, cv::Scalar(0));
-    work.check();
-    parallelSlices(height, 64, [&](int begin, int end) {
-        for (int y = begin; y < end; ++y)
-            for (int x = 0; x < width; ++x) {
-                Rgba& c = pixels->at(x, y);
-                if (c.a == 255 || c.a == 0)
-                    continue;
-                const int alpha = c.a;
-                const auto by = [alpha](int v) { return std::uint8_t(std::min(255, (v * 255 + alpha / 2) / alpha)); };
-                c = {by(c.r), by(c.g), by(c.b), c.a};
-            }
-    });
+    Rgba8 weighed(source->width(), source->height());
+    std::copy(source->all().begin(), source->all().end(), weighed.all().begin());
+    eachPixel(weighed, work, [](Rgba& c) { c = {shareOf(c.r, c.a), shareOf(c.g, c.a), shareOf(c.b, c.a), c.a}; });
+    auto pixels = std::make_shared<Rgba8>(spec.width, spec.height);
+    cv::Mat to = matOf(*pixels);
+    warp(matOf(weighed), to, out.fromSource, cv::INTER_CUBIC, work);
+    eachPixel(*pixels, work, [](Rgba& c) { c = {wholeOf(c.r, c.a), wholeOf(c.g, c.a), wholeOf(c.b, c.a), c.a}; });
+    auto within = std::make_shared<Gray8>(spec.width, spec.height);
+    cv::Mat mask(spec.height, spec.width, CV_8U, within->all().data());
+    warp(cv::Mat(source->height(), source->width(), CV_8U, cv::Scalar(255)), mask, out.fromSource, cv::INTER_LINEAR, work);
     out.pixels = pixels;
     out.within = within;
     return out;

@@ -10,6 +10,7 @@
 #pragma once
 
 #include "artwork/artwork.h"
+#include "base/fields.h"
 #include "base/geometry.h"
 
 #include <optional>
@@ -23,6 +24,10 @@ enum class SizeBy {
     Both, // `side` across and `down` down: the ratio is not kept
     Ppi,
 };
+constexpr std::array<Named<SizeBy>, 5> namesOf(SizeBy)
+{
+    return {{{SizeBy::File, "file"}, {SizeBy::Width, "width"}, {SizeBy::Height, "height"}, {SizeBy::Both, "both"}, {SizeBy::Ppi, "ppi"}}};
+}
 
 struct ArtworkSpec {
     Picture picture;
@@ -36,6 +41,22 @@ struct ArtworkSpec {
     double straighten = 0;    // degrees clockwise, -45..45
     std::optional<Rect> crop; // absent: all of the turned picture
 
+    template <class Self, class V> static void fields(Self& self, V& visit)
+    {
+        visit("picture", self.picture);
+        visit("size_by", self.sizeBy);
+        visit("side", self.side, Within{0_mm, 20'000_mm});
+        visit("side_px", self.sidePx, Within{0.0, 1e6});
+        visit("down", self.down, Within{0_mm, 20'000_mm});
+        visit("down_px", self.downPx, Within{0.0, 1e6});
+        visit("ppi", self.ppi, Within{0.0, 100'000.0});
+        visit("quarters", self.quarters, Within{0, 3});
+        visit("mirror", self.mirror);
+        visit("straighten_deg", self.straighten, Within{-45.0, 45.0});
+        visit("crop", self.crop);
+    }
+    bool operator==(const ArtworkSpec&) const = default;
+
     Rect whole() const; // the box of the turned picture
     // The crop, or the whole; a whole number of pixels unless the sides are set apart, and on
     // whole pixels where nothing has to be resampled.
@@ -47,6 +68,7 @@ struct ArtworkSpec {
     double width() const; // of the frame, mm
     double height() const;
     Affine sourceToMm() const; // source pixels to mm in the frame
+    struct FrameSpec frameSpec() const;
 
     // What a maker presses; each keeps what is seen of the picture in the frame.
     void turnRight();
@@ -59,6 +81,30 @@ struct ArtworkSpec {
     void setHeight(Length height, bool keepRatio = true);
 };
 
+// Just what the working copy depends on of all that.
+struct FrameSpec {
+    int sourceWidth = 0, sourceHeight = 0;
+    int quarters = 0;
+    bool mirror = false;
+    double straighten = 0;
+    Rect whole, frame;         // source pixels, from the picture's centre, after turning
+    int width = 1, height = 1; // of the working copy, pixels
+    bool resampled = false;    // else each of its pixels is one of the source's
+    template <class Self, class V> static void fields(Self& self, V& visit)
+    {
+        visit("source_width", self.sourceWidth);
+        visit("source_height", self.sourceHeight);
+        visit("quarters", self.quarters);
+        visit("mirror", self.mirror);
+        visit("straighten", self.straighten);
+        visit("whole", self.whole);
+        visit("frame", self.frame);
+        visit("width", self.width);
+        visit("height", self.height);
+        visit("resampled", self.resampled);
+    }
+};
+
 // The working copy: the picture in its frame, with square pixels.
 struct Framed {
     SharedRgba pixels;
@@ -66,8 +112,9 @@ struct Framed {
     Affine fromSource; // source pixels to pixels here
 };
 
-// Exact where no pixel has to be made anew. Throws Error(Usage) when the frame would
-// need more than 20 000 px a side.
-Framed framePicture(const SharedRgba& source, const ArtworkSpec& spec, const Work& work = {});
+// Exact where no pixel has to be made anew.
+Framed framePicture(const SharedRgba& source, const FrameSpec& spec, const Work& work = {});
+// Throws Error(Usage) when the frame would need more than 20 000 px a side.
+inline Framed framePicture(const SharedRgba& source, const ArtworkSpec& spec, const Work& work = {}) { return framePicture(source, spec.frameSpec(), work); }
 
 } // namespace yokai

@@ -122,9 +122,6 @@ std::unique_ptr<void, DeleteTransform> transformFor(const RawPicture& raw)
         format = deep ? TYPE_GRAY_16 : TYPE_GRAY_8;
         expected = cmsSigGrayData;
         break;
-    case RawPicture::Space::Bgr:
-        format = deep ? TYPE_BGR_16 : TYPE_BGR_8;
-        break;
     case RawPicture::Space::Rgb:
         format = deep ? TYPE_RGB_16 : TYPE_RGB_8;
         break;
@@ -133,8 +130,8 @@ std::unique_ptr<void, DeleteTransform> transformFor(const RawPicture& raw)
         expected = cmsSigCmykData;
         break;
     }
-    if (raw.alpha) // reversed colours would otherwise take the alpha along to the front
-        format |= EXTRA_SH(1) | (raw.space == RawPicture::Space::Bgr ? SWAPFIRST_SH(1) : 0);
+    if (raw.alpha)
+        format |= EXTRA_SH(1);
     if (cmsGetColorSpace(from.get()) != expected)
         return {};
     return std::unique_ptr<void, DeleteTransform>(
@@ -149,9 +146,6 @@ template <class T> void plainRow(const T* from, Rgba* to, int width, int channel
         switch (space) {
         case RawPicture::Space::Grey:
             c.r = c.g = c.b = byte(from[0]);
-            break;
-        case RawPicture::Space::Bgr:
-            c = {byte(from[2]), byte(from[1]), byte(from[0]), 255};
             break;
         case RawPicture::Space::Rgb:
             c = {byte(from[0]), byte(from[1]), byte(from[2]), 255};
@@ -187,18 +181,8 @@ SharedRgba toSrgb(const RawPicture& raw, const Work& work)
 {
     const cv::Mat& m = raw.samples;
     const auto transform = transformFor(raw);
-    if (!transform && raw.place && m.data == reinterpret_cast<const uchar*>(raw.place->all().data())) {
-        // Four bytes a pixel where they belong already; only red and blue change places.
-        parallelSlices(m.rows, 64, [&](int begin, int end) {
-            for (int y = begin; y < end; ++y) {
-                if ((y & 31) == 0)
-                    work.check();
-                for (Rgba *c = raw.place->row(y), *last = c + m.cols; c != last; ++c)
-                    std::swap(c->r, c->b);
-            }
-        });
-        return raw.place;
-    }
+    if (!transform && raw.place && m.data == reinterpret_cast<const uchar*>(raw.place->all().data()))
+        return raw.place; // four bytes a pixel where they belong already
     auto out = std::make_shared<Rgba8>(m.cols, m.rows);
     const bool deep = m.depth() == CV_16U;
     const int channels = m.channels();

@@ -3,6 +3,7 @@
 #pragma once
 
 #include "artwork/artwork.h"
+#include "base/error.h"
 
 #include <opencv2/core.hpp>
 
@@ -11,10 +12,10 @@ namespace yokai {
 // A picture as its decoder gives it. Samples are 8 or 16 bits; the channels are the
 // colour's, then alpha if there is any.
 struct RawPicture {
-    enum class Space { Grey, Bgr, Rgb, Cmyk }; // Cmyk: 0 is no ink
+    enum class Space { Grey, Rgb, Cmyk }; // Cmyk: 0 is no ink
     cv::Mat samples;                           // empty: the file is damaged
     std::shared_ptr<Rgba8> place;              // where the samples were decoded to; may be where they lie
-    Space space = Space::Bgr;
+    Space space = Space::Rgb;
     bool alpha = false;
     Bytes profile; // ICC; empty: none, so sRGB is meant
 };

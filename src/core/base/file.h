@@ -18,6 +18,9 @@ using SharedBytes = std::shared_ptr<const Bytes>;
 // Throws Error(Input) with what to do. Refuses folders, devices and files over `most` bytes.
 Bytes readFile(const std::filesystem::path& path, std::size_t most = std::size_t(1) << 31);
 
+// How large an ordinary file is that may be read. Throws Error(Input) like readFile.
+std::size_t readableSize(const std::filesystem::path& path);
+
 // Throws Error(Output). The target keeps its permissions if it exists.
 void writeFile(const std::filesystem::path& path, std::span<const unsigned char> data);
 void writeFile(const std::filesystem::path& path, std::string_view text);

@@ -4,7 +4,6 @@
 
 #include <charconv>
 #include <cmath>
-#include <cstdio>
 #include <optional>
 #include <vector>
 
@@ -23,8 +22,7 @@ Length rounded(double ticks)
 
 // A recursive reader of sums: sum = product {(+|-) product}, product = factor
 // {(*|/) factor}, factor = [sign] number [number] [unit] | "(" sum ")".
-// Every value carries whether a unit was met, so that "2+0.5mm" gives the bare
-// 2 the unit of its neighbour.
+// Every value carries whether a unit was met: then it is in ticks, else as typed.
 class SumReader {
 public:
     SumReader(std::string_view text, double bareTicks) : text_(text), bareTicks_(bareTicks) {}
@@ -44,7 +42,12 @@ private:
         bool hasUnit = false;
     };
 
-    [[noreturn]] void fail() const { throw Error(ErrorKind::Usage, "'" + std::string(text_) + "' is not a length; write it like 2mm, 1/8in or 2+0.5mm"); }
+    [[noreturn]] void fail() const
+    {
+        constexpr std::size_t shown = 60;
+        throw Error(ErrorKind::Usage, "'{}' is not a length; write it like 2mm, 1/8in or 2+0.5mm",
+                    std::string(text_.substr(0, shown)) + (text_.size() > shown ? "..." : ""));
+    }
 
     void skipSpace()
     {
@@ -76,15 +79,12 @@ private:
                 break;
             }
         }
+        // Term by term: each that has no unit takes the bare one, if any other has one.
         Value total;
-        double unitTicks = bareTicks_;
         for (const Value& v : terms)
-            if (v.hasUnit) {
-                total.hasUnit = true;
-                unitTicks = lastUnitTicks_;
-            }
+            total.hasUnit |= v.hasUnit;
         for (const Value& v : terms)
-            total.number += (total.hasUnit && !v.hasUnit) ? v.number * unitTicks : v.number;
+            total.number += total.hasUnit && !v.hasUnit ? v.number * bareTicks_ : v.number;
         return total;
     }
 
@@ -157,19 +157,21 @@ private:
 
     Value factor()
     {
-        if (take('-')) {
-            Value v = factor();
-            v.number = -v.number;
-            return v;
-        }
-        take('+');
+        double sign = 1;
+        for (;;)
+            if (take('-'))
+                sign = -sign;
+            else if (!take('+'))
+                break;
         if (take('(')) {
-            if (++depth_ > 32)
+            constexpr int deepest = 32;
+            if (++depth_ > deepest)
                 fail();
-            const Value v = sum();
+            Value v = sum();
             if (!take(')'))
                 fail();
             --depth_;
+            v.number *= sign;
             return v;
         }
         const auto whole = number();
@@ -188,9 +190,9 @@ private:
         }
         if (const auto u = unit()) {
             lastUnitTicks_ = *u;
-            return {value * *u, true};
+            return {sign * value * *u, true};
         }
-        return {value, false};
+        return {sign * value, false};
     }
 
     std::string_view text_;
@@ -210,7 +212,7 @@ Length parseLength(std::string_view text, Unit bare)
     const double bareTicks = double(bare == Unit::Mm ? Length::ticksPerMm : Length::ticksPerInch);
     const double ticks = SumReader(text, bareTicks).ticks();
     if (!std::isfinite(ticks) || std::abs(ticks) > largestMm * double(Length::ticksPerMm))
-        throw Error(ErrorKind::Usage, "'" + std::string(text) + "' is too large for a length; use at most 10 000 m");
+        throw Error(ErrorKind::Usage, "'{}' is too large for a length; use at most 10 000 m", text);
     return Length::ticks(std::llround(ticks));
 }
 
@@ -229,27 +231,27 @@ double parseArea(std::string_view text)
     double value = 0;
     const auto [end, ec] = std::from_chars(number.data(), number.data() + number.size(), value);
     if (number.empty() || ec != std::errc() || end != number.data() + number.size() || !std::isfinite(value) || value < 0)
-        throw Error(ErrorKind::Usage, "'" + std::string(text) + "' is not an area; write it like 4mm2 or 0.01in2");
+        throw Error(ErrorKind::Usage, "'{}' is not an area; write it like 4mm2 or 0.01in2", text);
     return value * factor;
+}
+
+std::string fixedNumber(double value, int decimals)
+{
+    char buffer[400]; // the largest double has 309 digits before the point
+    const auto [end, ec] = std::to_chars(buffer, buffer + sizeof buffer, value, std::chars_format::fixed, decimals);
+    return {buffer, ec == std::errc() ? end : buffer};
 }
 
 std::string formatMm(double mm, Unit unit, bool withUnit)
 {
-    char buffer[64];
-    if (unit == Unit::Mm)
-        std::snprintf(buffer, sizeof buffer, "%.2f%s", mm, withUnit ? " mm" : "");
-    else
-        std::snprintf(buffer, sizeof buffer, "%.4f%s", mm / 25.4, withUnit ? " in" : "");
-    return buffer;
+    return unit == Unit::Mm ? fixedNumber(mm, 2) + (withUnit ? " mm" : "") : fixedNumber(mm / 25.4, 4) + (withUnit ? " in" : "");
 }
 
 std::string formatLength(Length value, Unit unit, bool withUnit) { return formatMm(value.mm(), unit, withUnit); }
 
 std::string plainNumber(double value, int decimals)
 {
-    char buffer[64];
-    const auto [end, ec] = std::to_chars(buffer, buffer + sizeof buffer, value, std::chars_format::fixed, decimals);
-    std::string text(buffer, ec == std::errc() ? end : buffer);
+    std::string text = fixedNumber(value, decimals);
     if (text.find('.') != std::string::npos) {
         text.erase(text.find_last_not_of('0') + 1);
         if (text.back() == '.')

@@ -46,10 +46,17 @@ private:
     std::int64_t n_ = 0;
 };
 
+inline namespace literals {
+// 2_mm, 0.5_mm, 20_um; exact for whole micrometres.
+constexpr Length operator""_mm(unsigned long long n) { return Length::ticks(std::int64_t(n) * Length::ticksPerMm); }
+constexpr Length operator""_mm(long double n) { return Length::ticks(std::int64_t(n * static_cast<long double>(Length::ticksPerMm) + 0.5L)); }
+constexpr Length operator""_um(unsigned long long n) { return Length::um(std::int64_t(n)); }
+} // namespace literals
+
 // Reads a length as a person types it: numbers with or without a unit (mm, cm,
 // m, um, in, ", pt), fractions and sums: "2mm", "1/8in", "1 1/2 in", "2+0.5mm",
-// "3*2.5". A bare number takes `bare`, or the unit that follows it in the same
-// sum ("2+0.5mm" is 2.5 mm). Throws Error(usage) naming the text.
+// "3*2.5". Sums are taken term by term, and a bare number takes `bare`: in mm
+// "2+3mm+1in" is 30.4 mm. Throws Error(usage) naming the text.
 Length parseLength(std::string_view text, Unit bare = Unit::Mm);
 
 // Square millimetres, from "4mm2", "0.01in2" or a bare number (mm2).
@@ -59,6 +66,8 @@ double parseArea(std::string_view text);
 std::string formatLength(Length value, Unit unit, bool withUnit = true);
 std::string formatMm(double mm, Unit unit, bool withUnit = true);
 
+// The same with a set number of decimals. Whatever the locale says.
+std::string fixedNumber(double value, int decimals);
 // A number without trailing zeros, always with a point: for files and messages.
 std::string plainNumber(double value, int decimals);
 

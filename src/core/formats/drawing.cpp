@@ -4,85 +4,65 @@ namespace yokai {
 
 namespace {
 
-void addLines(Drawing& drawing, const PieceResult& result, const Affine& map)
+void addCuts(Drawing& drawing, const PieceResult& result, int copy, const Affine& map)
 {
-    for (const CutLine& line : result.lines)
-        for (const Path& path : *line.paths) {
-            if (line.gapLength > 0)
-                for (const Path& dash : dashed(path, line.cutLength, line.gapLength))
-                    drawing.lines.push_back({line.kind, transformed(dash, map)});
-            else
-                drawing.lines.push_back({line.kind, transformed(path, map)});
+    for (const LayerResult& layer : result.layers)
+        for (const CutLine& line : layer.lines)
+            for (const Path& path : *line.paths)
+                if (!path.segments.empty())
+                    drawing.cuts.push_back({result.id, copy, line.id, line.kind, 0, transformed(path, map), line.cutLength, line.gapLength});
+}
+
+void addImages(Drawing& drawing, const PieceResult& result, const std::vector<Affine>& places, const Work& work)
+{
+    for (const LayerResult& layer : result.layers)
+        if (layer.printed && !result.problem) {
+            const Rgba8& px = *result.pixels;
+            DrawnImage drawn;
+            drawn.image.pixels = withColoursRunOn(px, *layer.printed, work);
+            drawn.image.toMm = Affine::scale(result.width / px.width(), result.height / px.height());
+            drawn.places = places;
+            drawing.images.push_back(std::move(drawn));
         }
 }
 
-DrawnPicture pictureOf(const PieceResult& result) { return {result.pixels, result.printed, result.width, result.height, {}}; }
-
 } // namespace
 
-Drawing drawSheet(const Job& job, const Derived& derived)
+Drawing drawSheet(const Job& job, const Derived& derived, Content content, const Work& work)
 {
     Drawing drawing;
     drawing.title = job.name;
     drawing.width = derived.sheet.width;
     drawing.height = derived.sheet.height;
     drawing.marks = derived.sheet.marks;
-    std::vector<int> index(derived.pieces.size(), -1);
+    drawing.spots = job.handOff.spots;
+    std::vector<std::vector<Affine>> places(derived.pieces.size());
+    int copy = 0;
     for (const Placement& place : derived.sheet.placements) {
-        const auto p = std::size_t(place.piece);
-        const PieceResult& result = derived.pieces[p];
-        if (index[p] < 0) {
-            index[p] = int(drawing.pictures.size());
-            drawing.pictures.push_back(pictureOf(result));
-        }
-        drawing.pictures[std::size_t(index[p])].places.push_back(place.toSheet);
-        addLines(drawing, result, place.toSheet);
+        work.check();
+        places[place.at].push_back(place.toSheet);
+        if (content != Content::Print)
+            addCuts(drawing, derived.pieces[place.at], copy, place.toSheet);
+        ++copy;
     }
+    for (std::size_t i = 0; i < places.size() && content != Content::Cut; ++i)
+        if (!places[i].empty())
+            addImages(drawing, derived.pieces[i], places[i], work);
     return drawing;
 }
 
-Drawing drawPiece(const Piece& piece, const PieceResult& result)
+Drawing drawPiece(const Job& job, const Piece& piece, const PieceResult& result, Content content, const Work& work)
 {
     Drawing drawing;
     drawing.title = piece.name;
     drawing.width = result.width;
     drawing.height = result.height;
-    if (result.printed && !result.problem) {
-        drawing.pictures.push_back(pictureOf(result));
-        drawing.pictures.back().places.push_back({});
-    }
-    addLines(drawing, result, {});
+    drawing.spots = job.handOff.spots;
+    if (content != Content::Print)
+        addCuts(drawing, result, 0, {});
+    if (content != Content::Cut)
+        addImages(drawing, result, {Affine{}}, work);
     return drawing;
-}
-
-const char* layerName(LineKind kind)
-{
-    switch (kind) {
-    case LineKind::Through:
-        return "CUT_THROUGH";
-    case LineKind::Kiss:
-        return "CUT_KISS";
-    case LineKind::Perforate:
-        return "CUT_PERFORATE";
-    case LineKind::Crease:
-        return "CREASE";
-    }
-    return "CUT_THROUGH";
-}
-
-const char* groupName(LineKind kind)
-{
-    switch (kind) {
-    case LineKind::Through:
-        return "cut-through";
-    case LineKind::Kiss:
-        return "cut-kiss";
-    case LineKind::Perforate:
-        return "cut-perforate";
-    case LineKind::Crease:
-        return "crease";
-    }
-    return "cut-through";
 }
 
 } // namespace yokai

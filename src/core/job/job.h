@@ -5,10 +5,11 @@
 #pragma once
 
 #include "artwork/frame.h"
-#include "keep/keep.h"
+#include "base/line_kind.h"
+#include "keep/spec.h"
 #include "outline/build.h"
 #include "register/fit.h"
-#include "sheet/sheet.h"
+#include "sheet/spec.h"
 
 #include <optional>
 #include <string>
@@ -16,50 +17,125 @@
 
 namespace yokai {
 
-enum class LineKind { Through, Kiss, Perforate, Crease };
-constexpr LineKind lineKinds[] = {LineKind::Through, LineKind::Kiss, LineKind::Perforate, LineKind::Crease};
-const char* name(LineKind kind);   // "through"
-const char* name(Corners corners); // "round"
-
 // What a line follows: the kept shape's outline, or a plain figure round it.
 enum class LineShape { Outline, Box, RoundedBox, Ellipse, Circle, BoxRoundAll };
-constexpr LineShape lineShapes[] = {LineShape::Outline, LineShape::Box, LineShape::RoundedBox, LineShape::Ellipse, LineShape::Circle, LineShape::BoxRoundAll};
-const char* name(LineShape shape); // "rounded-box"
+constexpr std::array<Named<LineShape>, 6> namesOf(LineShape)
+{
+    return {{{LineShape::Outline, "outline"},
+             {LineShape::Box, "box"},
+             {LineShape::RoundedBox, "rounded-box"},
+             {LineShape::Ellipse, "ellipse"},
+             {LineShape::Circle, "circle"},
+             {LineShape::BoxRoundAll, "box-round-all"}}};
+}
+inline constexpr LineShape lineShapes[] = {LineShape::Outline, LineShape::Box, LineShape::RoundedBox, LineShape::Ellipse, LineShape::Circle, LineShape::BoxRoundAll};
+
+// Which openings a line has, whatever they come from: of the kept shape, or left between parts
+// that have grown together. None: the outer lines alone.
+enum class LineOpenings { All, Over, None };
+constexpr std::array<Named<LineOpenings>, 3> namesOf(LineOpenings)
+{
+    return {{{LineOpenings::All, "keep"}, {LineOpenings::Over, "over"}, {LineOpenings::None, "none"}}};
+}
 
 struct LineSpec {
     LineKind kind = LineKind::Through;
-    Length offset = Length::mm(2);                // positive outwards
+    Length offset = 2_mm;                         // positive outwards
     std::optional<double> percent = std::nullopt; // instead: of the longer side of what is kept
     LineShape shape = LineShape::Outline;
     Corners corners = Corners::Round;
-    double sharpLimit = 4;              // in offsets: a sharp corner reaching farther is cut flat
-    Openings openings = Openings::Keep; // of what is kept: the line goes round them, or not
-    double openingsOver = 4;            // mm2; with Over, round those above this
-    Length joinGap = Length();          // parts nearer than this become one
-    Length roundInside = Length();      // the radius the tool can follow
-    double smallestNotch = 0;           // mm2; enclosed notches under it are closed
-    Length tolerance = Length::um(20);  // of the curve fit
-    Length boxRadius = Length::mm(3);   // of a rounded box
+    double sharpLimit = 4; // in offsets: a sharp corner reaching farther is cut flat
+    LineOpenings openings = LineOpenings::All;
+    double openingsOver = 4;       // mm2; with Over, openings under this are closed
+    Length joinGap = Length();     // parts nearer than this become one
+    Length roundInside = Length(); // the radius the tool can follow
+    Length tolerance = 20_um;      // of the curve fit
+    Length boxRadius = 3_mm;       // of a rounded box
     // Perforate: the dash and the space between two. Without a gap the line is written
     // unbroken on its own layer, for machines that make the pattern themselves.
-    Length cutLength = Length::mm(3), gapLength = Length();
+    Length cutLength = 3_mm, gapLength = Length();
     bool clipsPrint = false; // the picture is printed up to this line and no farther; at most one
+    LineId id = {};
+
+    template <class Self, class V> static void fields(Self& self, V& visit)
+    {
+        visit("id", self.id);
+        visit("kind", self.kind, Label{});
+        visit("offset", self.offset, Within{-500_mm, 500_mm});
+        visit("percent", self.percent, Within{-100.0, 1000.0});
+        visit("shape", self.shape);
+        visit("corners", self.corners);
+        visit("sharp_limit", self.sharpLimit, Within{1.0, 100.0});
+        visit("openings", self.openings);
+        visit("openings_over_mm2", self.openingsOver, Within{0.0, mostArea});
+        visit("join_gap", self.joinGap, Within{0_mm, 200_mm});
+        visit("round_inside", self.roundInside, Within{0_mm, 100_mm});
+        visit("tolerance", self.tolerance, Within{1_um, 5_mm});
+        visit("box_radius", self.boxRadius, Within{0_mm, 1000_mm});
+        visit("cut_length", self.cutLength, Within{50_um, 1000_mm}, Label{});
+        visit("gap_length", self.gapLength, Within{0_mm, 1000_mm}, Label{});
+        visit("clips_print", self.clipsPrint, Label{});
+    }
+    bool operator==(const LineSpec&) const = default;
 };
 
-struct CutLinesSpec {
+// What is kept of a piece's picture, and the lines cut round it. Most pieces have one.
+struct Layer {
+    LayerId id = {};
+    std::string name;
+    KeepSpec keep;
     std::vector<LineSpec> lines = {LineSpec{}};
+    template <class Self, class V> static void fields(Self& self, V& visit)
+    {
+        visit("id", self.id);
+        visit("name", self.name, AtMost{10'000}, Label{});
+        visit("keep", self.keep);
+        visit("cut_lines", self.lines, AtMost{1000});
+    }
+    bool operator==(const Layer&) const = default;
 };
 
 struct Piece {
+    PieceId id = {};
     std::string name;
     ArtworkSpec artwork;
-    KeepSpec keep;
-    CutLinesSpec cutLines;
-    std::optional<int> copies = 1; // absent: as many as fit
+    std::vector<Layer> layers = {Layer{}}; // at least one
+    std::optional<int> copies = 1;         // absent: as many as fit
+
+    // Of a piece of one layer.
+    KeepSpec& keep() { return layers.front().keep; }
+    const KeepSpec& keep() const { return layers.front().keep; }
+    std::vector<LineSpec>& lines() { return layers.front().lines; }
+    const std::vector<LineSpec>& lines() const { return layers.front().lines; }
+
+    template <class Self, class V> static void fields(Self& self, V& visit)
+    {
+        visit("id", self.id);
+        visit("name", self.name, AtMost{10'000}, Label{});
+        visit("copies", self.copies, Within{0, 100'000}, Label{});
+        visit("artwork", self.artwork);
+        visit("layers", self.layers, AtMost{1000});
+    }
+    bool operator==(const Piece&) const = default;
+};
+
+// What a shop wants each kind's spot colour to be called.
+struct SpotNames {
+    std::array<std::string, lineKindTable.size()> names = {lineKindTable[0].spot, lineKindTable[1].spot, lineKindTable[2].spot, lineKindTable[3].spot};
+    std::string& of(LineKind kind) { return names[std::size_t(kind)]; }
+    const std::string& of(LineKind kind) const { return names[std::size_t(kind)]; }
+    template <class Self, class V> static void fields(Self& self, V& visit)
+    {
+        for (const LineKind kind : lineKinds)
+            visit(facts(kind).name, self.of(kind), AtMost{200});
+    }
+    bool operator==(const SpotNames&) const = default;
 };
 
 struct HandOffSpec {
-    std::string spot = "CutContour"; // of the through line
+    SpotNames spots;
+    template <class Self, class V> static void fields(Self& self, V& visit) { visit("spots", self.spots); }
+    bool operator==(const HandOffSpec&) const = default;
 };
 
 // What the stand-in does to a sheet it prints, so that the fit has something to find.
@@ -67,22 +143,61 @@ struct StandInSpec {
     double stretchX = 1.003, stretchY = 0.998;
     double turn = 0.6;  // degrees
     double skew = 0.15; // degrees
-    Length shiftX = Length::mm(1.8), shiftY = Length::mm(-1.2);
+    Length shiftX = 1.8_mm, shiftY = -(1.2_mm);
+    template <class Self, class V> static void fields(Self& self, V& visit)
+    {
+        visit("stretch_x", self.stretchX, Within{0.9, 1.1});
+        visit("stretch_y", self.stretchY, Within{0.9, 1.1});
+        visit("turn_deg", self.turn, Within{-15.0, 15.0});
+        visit("skew_deg", self.skew, Within{-5.0, 5.0});
+        visit("shift_x", self.shiftX, Within{-10_mm, 10_mm});
+        visit("shift_y", self.shiftY, Within{-10_mm, 10_mm});
+    }
+    bool operator==(const StandInSpec&) const = default;
 };
 
 struct CutSpec {
     bool useFit = true;
     FitModel model = FitModel::Auto;
-    Length maxResidual = Length::um(300);
+    Length maxResidual = 300_um;
     StandInSpec standIn;
+    template <class Self, class V> static void fields(Self& self, V& visit)
+    {
+        visit("use_fit", self.useFit);
+        visit("fit", self.model);
+        visit("max_residual", self.maxResidual, Within{0_mm, 1000_mm});
+        visit("stand_in", self.standIn);
+    }
+    bool operator==(const CutSpec&) const = default;
 };
 
 struct Job {
     std::string name = "Untitled";
     std::vector<Piece> pieces;
     SheetSpec sheet;
+    std::vector<Placing> placings; // copies that a hand has put where they are; the rest is proposed
     HandOffSpec handOff;
     CutSpec cut;
+    int ids = 0; // given out so far
+
+    template <class Self, class V> static void fields(Self& self, V& visit)
+    {
+        visit("name", self.name, AtMost{10'000}, Label{});
+        visit("pieces", self.pieces, AtMost{10'000});
+        visit("sheet", self.sheet);
+        visit("placings", self.placings, AtMost{100'000});
+        visit("hand_off", self.handOff);
+        visit("cut", self.cut);
+        visit("ids", self.ids, Within{0, 2'000'000'000}, Label{});
+    }
+    bool operator==(const Job&) const = default;
 };
+
+// Gives an id to whatever has none yet, and a new one to the later of two with the same.
+void giveIds(Job& job);
+
+Piece* find(Job& job, PieceId id);
+const Piece* find(const Job& job, PieceId id);
+const LineSpec* find(const Piece& piece, LineId id);
 
 } // namespace yokai

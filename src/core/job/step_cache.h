@@ -1,68 +1,65 @@
-// Results of steps, remembered by a digest of just what each step reads.
+// Results of steps, remembered under a digest of just what each step reads.
 //
-// The least recently used go when the whole grows past a number of bytes; a
-// result in use lives on through its shared pointer. Thread-safe.
+// The least recently asked-for go when the whole grows past a number of bytes, but a
+// result that somebody still holds (what the window shows) is found again as long as it
+// lives. Memory that several results share counts once. Thread-safe.
 #pragma once
 
-#include <any>
-#include <chrono>
-#include <cstdint>
+#include "base/digest.h"
+
+#include <cstddef>
 #include <list>
 #include <map>
 #include <memory>
 #include <mutex>
-#include <string>
+#include <typeindex>
 #include <unordered_map>
+#include <vector>
 
 namespace yokai {
+
+// A block of memory a result keeps alive.
+struct Owned {
+    const void* block;
+    std::size_t bytes;
+};
+using Owns = std::vector<Owned>;
 
 class StepCache {
 public:
     explicit StepCache(std::size_t mostBytes = std::size_t(1) << 30) : most_(mostBytes) {}
 
-    // make() -> std::shared_ptr<const T>; bytesOf(result) -> its rough size.
-    template <class T, class Make, class BytesOf> std::shared_ptr<const T> get(std::uint64_t key, Make make, BytesOf bytesOf)
-    {
-        {
-            const std::scoped_lock lock(mutex_);
-            if (auto found = index_.find(key); found != index_.end()) {
-                entries_.splice(entries_.begin(), entries_, found->second);
-                return std::any_cast<const std::shared_ptr<const T>&>(found->second->value);
-            }
-        }
-        std::shared_ptr<const T> value = make();
-        const std::scoped_lock lock(mutex_);
-        if (index_.contains(key))
-            return value;
-        entries_.push_front({key, bytesOf(*value), std::any(value)});
-        index_[key] = entries_.begin();
-        bytes_ += entries_.front().bytes;
-        while (bytes_ > most_ && entries_.size() > 1) {
-            bytes_ -= entries_.back().bytes;
-            index_.erase(entries_.back().key);
-            entries_.pop_back();
-        }
-        return value;
-    }
-
     // What is remembered under the key, or null.
-    template <class T> std::shared_ptr<const T> find(std::uint64_t key)
-    {
-        const std::scoped_lock lock(mutex_);
-        const auto found = index_.find(key);
-        return found == index_.end() ? nullptr : std::any_cast<const std::shared_ptr<const T>&>(found->second->value);
-    }
+    template <class T> std::shared_ptr<const T> find(const Key& key) { return std::static_pointer_cast<const T>(found({key, typeid(T)})); }
+    template <class T> void put(const Key& key, std::shared_ptr<const T> value, Owns owns) { put({key, typeid(T)}, std::move(value), std::move(owns)); }
+    std::size_t bytes() const;
 
 private:
-    struct Entry {
-        std::uint64_t key;
-        std::size_t bytes;
-        std::any value;
+    struct Name {
+        Key key;
+        std::type_index type; // a key is no proof of what lies under it
+        auto operator<=>(const Name&) const = default;
     };
-    std::mutex mutex_;
-    std::list<Entry> entries_;
-    std::unordered_map<std::uint64_t, std::list<Entry>::iterator> index_;
-    std::size_t bytes_ = 0, most_;
+    struct Entry {
+        Name name;
+        std::shared_ptr<const void> value;
+        Owns owns;
+    };
+    struct Slot {
+        std::list<Entry>::iterator entry; // end(): let go, perhaps still alive elsewhere
+        std::weak_ptr<const void> alive;
+        Owns owns;
+    };
+    std::shared_ptr<const void> found(const Name& name);
+    void put(const Name& name, std::shared_ptr<const void> value, Owns owns);
+    void hold(Slot& slot, const Name& name, std::shared_ptr<const void> value, Owns owns);
+    void shrink();
+
+    mutable std::mutex mutex_;
+    std::list<Entry> entries_; // the last asked for first
+    std::map<Name, Slot> index_;
+    std::unordered_map<const void*, std::pair<std::size_t, int>> blocks_; // bytes, and how many results keep them
+    std::size_t bytes_ = 0, most_, letGo_ = 0;
 };
 
 } // namespace yokai

@@ -12,13 +12,6 @@ namespace yokai {
 
 namespace {
 
-struct RuleName {
-    KeepRule rule;
-    const char* name;
-};
-constexpr RuleName ruleNames[] = {{KeepRule::Auto, "auto"},   {KeepRule::Alpha, "alpha"},   {KeepRule::Paper, "paper"}, {KeepRule::Dark, "dark"},
-                                  {KeepRule::Light, "light"}, {KeepRule::Colour, "colour"}, {KeepRule::All, "all"}};
-
 template <class F> Gray8 eachPixel(const Rgba8& px, const Work& work, F f)
 {
     Gray8 out(px.width(), px.height());
@@ -42,7 +35,7 @@ void choose(Coverage& out, const Rgba8& px, const std::vector<Rgba>& edge, const
     const auto clear = std::count_if(edge.begin(), edge.end(), [](Rgba c) { return c.a < 128; });
     if (clear * 10 >= std::ptrdiff_t(edge.size())) {
         out.rule = KeepRule::Alpha;
-        out.why = "its surround is transparent";
+        out.why = KeepWhy::Clear;
         return;
     }
     // Transparent somewhere inside, though the rim is covered?
@@ -52,18 +45,18 @@ void choose(Coverage& out, const Rgba8& px, const std::vector<Rgba>& edge, const
             inside += px.at(x, y).a < 128 && (!within || within->at(x, y) == 255);
     if (inside * 16 * 50 > px.size()) {
         out.rule = KeepRule::Alpha;
-        out.why = "part of it is transparent";
+        out.why = KeepWhy::ClearWithin;
         return;
     }
     const Lab paper = labOf(out.papers.front());
     const auto like = std::count_if(edge.begin(), edge.end(), [&](Rgba c) { return ciede2000(paper, labOf(c)) < 8; });
     if (like * 2 >= std::ptrdiff_t(edge.size())) {
         out.rule = KeepRule::Paper;
-        out.why = "its surround is one colour";
+        out.why = KeepWhy::OneColour;
         return;
     }
     out.rule = KeepRule::All;
-    out.why = "it fills its frame";
+    out.why = KeepWhy::FillsFrame;
 }
 
 // Whether the edge has no soft pixels, as 1-bit art and selections have none.
@@ -116,22 +109,6 @@ std::vector<Rgba> coloursOf(const std::vector<Swatch>& swatches)
 
 } // namespace
 
-const char* name(KeepRule rule)
-{
-    for (const auto& r : ruleNames)
-        if (r.rule == rule)
-            return r.name;
-    return "auto";
-}
-
-std::optional<KeepRule> keepRuleFrom(std::string_view text)
-{
-    for (const auto& r : ruleNames)
-        if (text == r.name)
-            return r.rule;
-    return std::nullopt;
-}
-
 double usualLevel(KeepRule rule)
 {
     switch (rule) {
@@ -144,7 +121,7 @@ double usualLevel(KeepRule rule)
     }
 }
 
-Coverage ruledCoverage(const Rgba8& px, const KeepSpec& spec, const KeepGround& ground, const Work& work)
+Coverage ruledCoverage(const Rgba8& px, const RuleSpec& spec, const KeepGround& ground, const Work& work)
 {
     Coverage out;
     out.rule = spec.rule;

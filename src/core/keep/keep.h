@@ -8,6 +8,7 @@
 #include "base/geometry.h"
 #include "base/raster.h"
 #include "base/work.h"
+#include "keep/spec.h"
 #include "outline/contour.h"
 
 #include <optional>
@@ -16,66 +17,8 @@
 
 namespace yokai {
 
-enum class KeepRule {
-    Auto,   // the best of the others for this picture
-    Alpha,  // what is opaque
-    Paper,  // what differs from the paper's colours
-    Dark,   // what is darker than the level
-    Light,  // what is lighter
-    Colour, // what is like one of the chosen colours
-    All,    // the whole picture
-};
-const char* name(KeepRule rule); // as in --keep
-std::optional<KeepRule> keepRuleFrom(std::string_view name);
-
-enum class Openings { Keep, Fill, Over };
-
-// Places are in source pixels (see artwork/frame.h), so that they stay on what they
-// were put on when the picture is cropped, turned or sized anew.
-
-struct PartChoice {
-    Point at;
-    bool keep = true; // an opening: stays open
-    bool operator==(const PartChoice&) const = default;
-};
-
-// A colour chosen by hand, and where, if it was picked from the picture.
-struct Swatch {
-    Rgba colour{};
-    std::optional<Point> at = std::nullopt;
-    bool operator==(const Swatch&) const = default;
-};
-
-// Work by hand on what the rule kept. In the order it was done; the later wins.
-struct Touch {
-    enum class Kind { RubOut, BringBack, RubOutLike };
-    Kind kind = Kind::RubOut;
-    bool square = false;       // the brush's tip
-    double radius = 0;         // of the tip, source pixels; half the side of a square one
-    std::vector<Point> points; // the brush's way; RubOutLike: the one place its area spreads from
-    double tolerance = 10;     // RubOutLike: how unlike its colour may become, CIEDE2000
-    bool operator==(const Touch&) const = default;
-};
-
-struct KeepSpec {
-    KeepRule rule = KeepRule::Auto;
-    // 0..100, absent: the rule's own. Alpha: percent of opacity. Paper and Colour:
-    // CIEDE2000 difference. Dark and Light: lightness L*.
-    std::optional<double> level;
-    std::vector<Swatch> papers;                 // empty: found by itself
-    bool paperAnywhere = false;                 // else only paper joined to the picture's edge is taken out
-    std::vector<Swatch> colours;                // of the Colour rule
-    bool oneArea = false;                       // Colour: only the areas the colours were picked from
-    std::optional<Length> smoothing;            // absent: as much as the picture needs
-    std::vector<std::vector<Point>> onlyInside; // closed outlines; empty: everywhere
-    std::vector<Touch> touches;
-    double smallestPart = 1.0; // mm2; smaller parts are dropped
-    Openings openings = Openings::Keep;
-    double openingsOver = 4.0; // mm2; with Over, openings up to this are filled
-    // Parts and openings kept or dropped by hand, whatever the limits say. Each is known by
-    // a place in it, so that it is found again after the edge has changed; later ones win.
-    std::vector<PartChoice> byHand;
-};
+// Why the rule chosen by itself was chosen.
+enum class KeepWhy { Asked, Clear, ClearWithin, OneColour, FillsFrame };
 
 struct Coverage {
     SharedGray pixels;
@@ -85,7 +28,7 @@ struct Coverage {
     double smoothing = 0;      // what was used, pixels
     double uncertain = 0;      // how closely the edge can be known, pixels: more where it is ragged
     bool opaqueInside = false; // the picture's own opacity is not the coverage
-    std::string why;           // for Auto, why this rule: "its surround is transparent"
+    KeepWhy why = KeepWhy::Asked; // for Auto: why this rule
 };
 
 double usualLevel(KeepRule rule);
@@ -101,8 +44,8 @@ struct KeepGround {
 // Never throws for a picture in which nothing is kept; its coverage is then all 0.
 Coverage coverageOf(const Rgba8& pixels, const KeepSpec& spec, const KeepGround& ground = {}, const Work& work = {});
 // Its steps: what reads the picture, the outlines it works inside of, and each touch by hand.
-Coverage ruledCoverage(const Rgba8& pixels, const KeepSpec& spec, const KeepGround& ground, const Work& work = {});
-Coverage insideOnly(Coverage coverage, const std::vector<std::vector<Point>>& outlines, const KeepGround& ground, const Work& work = {});
+Coverage ruledCoverage(const Rgba8& pixels, const RuleSpec& spec, const KeepGround& ground, const Work& work = {});
+Coverage insideOnly(Coverage coverage, const std::vector<Ring>& outlines, const KeepGround& ground, const Work& work = {});
 Coverage touched(const Coverage& before, const Touch& touch, const Rgba8& pixels, const KeepGround& ground, const Work& work = {});
 
 // A kept or dropped part, or an opening in one.
@@ -125,7 +68,7 @@ struct Parts {
     int keptParts = 0, droppedParts = 0, keptOpenings = 0, filledOpenings = 0;
 };
 
-Parts partsOf(Contours edge, const KeepSpec& spec, const Affine& fromSource, double pxPerMm, const Work& work = {});
+Parts partsOf(Contours edge, const PartsSpec& spec, const Affine& fromSource, double pxPerMm, const Work& work = {});
 
 // Opacity in print: what the picture itself has, where it is kept.
 SharedGray printedOf(const Rgba8& pixels, const Coverage& coverage, const Parts& parts, const Work& work = {});

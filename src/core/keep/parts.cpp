@@ -79,7 +79,7 @@ int contourAt(const Contours& edge, const std::vector<Rect>& boxes, Point p)
 
 } // namespace
 
-Parts partsOf(Contours edge, const KeepSpec& spec, const Affine& fromSource, double pxPerMm, const Work& work)
+Parts partsOf(Contours edge, const PartsSpec& spec, const Affine& fromSource, double pxPerMm, const Work& work)
 {
     Parts out;
     const double mm2 = 1 / (pxPerMm * pxPerMm);

@@ -75,7 +75,7 @@ void squareStroke(Stroke& out, const std::vector<Point>& way, double radius, con
 
 } // namespace
 
-Coverage insideOnly(Coverage coverage, const std::vector<std::vector<Point>>& outlines, const KeepGround& ground, const Work& work)
+Coverage insideOnly(Coverage coverage, const std::vector<Ring>& outlines, const KeepGround& ground, const Work& work)
 {
     if (outlines.empty())
         return coverage;

@@ -1,65 +1,24 @@
 #include "machine/tool_path.h"
 
-#include <algorithm>
+#include "base/length.h"
 
 namespace yokai {
 
-namespace {
-
-int rank(LineKind kind)
+std::vector<Stroke> strokesOf(CutItems items, double sheetHeight, const Work& work, double tolerance)
 {
-    switch (kind) {
-    case LineKind::Crease:
-        return 0;
-    case LineKind::Kiss:
-        return 1;
-    case LineKind::Perforate:
-        return 2;
-    case LineKind::Through:
-        return 3;
-    }
-    return 3;
-}
-
-} // namespace
-
-std::vector<Stroke> strokesOf(const Drawing& drawing, double tolerance)
-{
-    struct Item {
-        Stroke stroke;
-        double area;
-        Rect box;
-    };
-    std::vector<Item> items;
-    for (const DrawnLine& line : drawing.lines) {
-        Item item;
-        item.stroke.kind = line.kind;
-        item.stroke.points = flatten(line.path, tolerance);
-        if (item.stroke.points.size() < 2)
-            continue;
-        for (Point& p : item.stroke.points)
-            p.y = drawing.height - p.y;
-        item.box = bounds(item.stroke.points);
-        item.stroke.closed = line.path.closed;
-        item.area = line.path.closed ? std::abs(signedArea(item.stroke.points)) : 0; // dashes keep their order
-        items.push_back(std::move(item));
-    }
-    // A line goes before whatever lies round it, and lighter kinds before heavier ones of the same piece.
-    // Lines of one piece follow each other in the drawing; a group ends where the next line lies apart from it.
+    nest(items, work);
+    putInOrder(items);
     std::vector<Stroke> out;
-    for (std::size_t begin = 0; begin < items.size();) {
-        std::size_t end = begin + 1;
-        Rect box = items[begin].box;
-        while (end < items.size() && items[end].box.overlaps(box)) {
-            box.add(items[end].box);
-            ++end;
+    for (const CutItem& item : items) {
+        work.check();
+        for (const Path& path : dashesOf(item)) {
+            Stroke stroke{item.kind, flatten(path, tolerance), path.closed};
+            if (stroke.points.size() < 2)
+                continue;
+            for (Point& p : stroke.points)
+                p.y = sheetHeight - p.y;
+            out.push_back(std::move(stroke));
         }
-        std::stable_sort(items.begin() + std::ptrdiff_t(begin), items.begin() + std::ptrdiff_t(end), [](const Item& a, const Item& b) {
-            const int ra = rank(a.stroke.kind), rb = rank(b.stroke.kind);
-            return ra != rb ? ra < rb : a.area < b.area;
-        });
-        for (; begin < end; ++begin)
-            out.push_back(std::move(items[begin].stroke));
     }
     return out;
 }

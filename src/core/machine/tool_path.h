@@ -1,13 +1,9 @@
 // What a tool does, in order: strokes of straight moves with the tool down.
 //
-// Openings are cut before the line round them and lighter cuts before through
-// cuts, so that nothing comes loose before it is finished (common practice).
-// Pieces follow each other in the order in which they lie on the sheet.
-//
 // Unit: mm on the machine, y up.
 #pragma once
 
-#include "formats/drawing.h"
+#include "machine/cut_item.h"
 #include "register/fit.h"
 
 #include <string>
@@ -21,8 +17,9 @@ struct Stroke {
     bool closed = true; // the tool returns to the first point
 };
 
-// The drawing's lines in cutting order, within `tolerance` mm of the curves, y turned up.
-std::vector<Stroke> strokesOf(const Drawing& drawing, double tolerance = 0.01);
+// The items' strokes in cutting order, within `tolerance` mm of the curves, y turned up on a
+// sheet of this height.
+std::vector<Stroke> strokesOf(CutItems items, double sheetHeight, const Work& work = {}, double tolerance = 0.01);
 
 // The strokes moved onto the print.
 std::vector<Stroke> moved(const std::vector<Stroke>& strokes, const Homography& map);

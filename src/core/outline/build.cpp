@@ -72,7 +72,7 @@ Contours joined(const DistanceField& edge, double gap, const Work& work)
     return asContours(grown.at(-gap / 2, 0.5, work), work);
 }
 
-Contours withoutOpenings(const Contours& contours, double area)
+Contours withoutOpenings(const Contours& contours, double area, const Work& work)
 {
     Contours out;
     std::vector<int> renumbered(contours.size(), -1);
@@ -83,11 +83,14 @@ Contours withoutOpenings(const Contours& contours, double area)
                 return true;
         return false;
     };
-    for (std::size_t i = 0; i < contours.size(); ++i)
+    for (std::size_t i = 0; i < contours.size(); ++i) {
+        if ((i & 255) == 0)
+            work.check();
         if (!gone(i)) {
             renumbered[i] = int(out.size());
             out.push_back(contours[i]);
         }
+    }
     for (Contour& c : out)
         if (c.parent >= 0)
             c.parent = renumbered[std::size_t(c.parent)];
@@ -163,6 +166,46 @@ void shapeCorners(LevelLines& lines, const DistanceField& edge, double offset, C
     }
 }
 
+namespace {
+
+// Takes out the openings under an area, and whatever lies in them.
+void closeOpenings(LevelLines& lines, double under, const Work& work)
+{
+    if (under <= 0)
+        return;
+    struct Closed {
+        const LevelLine* line;
+        Rect box;
+        double area;
+    };
+    std::vector<double> areas;
+    std::vector<Closed> closed;
+    for (const LevelLine& line : lines) {
+        areas.push_back(signedArea(line.points));
+        if (areas.back() < 0 && -areas.back() < under)
+            closed.push_back({&line, bounds(line.points), -areas.back()});
+    }
+    if (closed.empty())
+        return;
+    std::sort(closed.begin(), closed.end(), [](const Closed& a, const Closed& b) { return a.box.x0 < b.box.x0; });
+    LevelLines out;
+    for (std::size_t i = 0; i < lines.size(); ++i) {
+        if ((i & 255) == 0)
+            work.check();
+        if (areas[i] < 0 && -areas[i] < under)
+            continue;
+        const Point at = lines[i].points.front();
+        bool swallowed = false;
+        for (std::size_t k = 0; k < closed.size() && closed[k].box.x0 <= at.x && !swallowed; ++k)
+            swallowed = closed[k].area > std::abs(areas[i]) && closed[k].box.contains(at) && contains(closed[k].line->points, at);
+        if (!swallowed)
+            out.push_back(lines[i]);
+    }
+    lines = std::move(out);
+}
+
+} // namespace
+
 LevelLines buildLines(const DistanceField& edge, const BuildSpec& spec, const Work& work)
 {
     LevelLines lines;
@@ -179,10 +222,7 @@ LevelLines buildLines(const DistanceField& edge, const BuildSpec& spec, const Wo
             lines = grown.at(-spec.roundInside, 0.5, work);
         }
     }
-    std::erase_if(lines, [&](const LevelLine& line) {
-        const double area = signedArea(line.points);
-        return area < 0 && -area < spec.smallestNotch;
-    });
+    closeOpenings(lines, spec.openingsOver, work);
     return lines;
 }
 

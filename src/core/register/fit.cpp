@@ -11,24 +11,24 @@ namespace yokai {
 
 namespace {
 
-struct ModelName {
-    FitModel model;
-    const char* name;
-    int marks;
-    int freedom;
+// How many numbers a model takes up, and how many marks it needs at least.
+struct Needs {
+    int marks, freedom;
 };
-constexpr ModelName models[] = {{FitModel::Auto, "auto", 2, 0},
-                                {FitModel::Rigid, "rigid", 2, 3},
-                                {FitModel::Scaled, "scaled", 2, 4},
-                                {FitModel::Affine, "affine", 3, 6},
-                                {FitModel::Projective, "projective", 4, 8}};
-
-const ModelName& entry(FitModel model)
+constexpr Needs needs(FitModel model)
 {
-    for (const auto& m : models)
-        if (m.model == model)
-            return m;
-    return models[0];
+    switch (model) {
+    case FitModel::Auto:
+    case FitModel::Rigid:
+        return {2, 3};
+    case FitModel::Scaled:
+        return {2, 4};
+    case FitModel::Affine:
+        return {3, 6};
+    case FitModel::Projective:
+        return {4, 8};
+    }
+    return {2, 3};
 }
 
 [[noreturn]] void refuse(const std::string& line) { throw Error(ErrorKind::Fit, line); }
@@ -37,8 +37,8 @@ void checkMarks(std::span<const MarkPair> marks, FitModel model)
 {
     const int needed = marksNeeded(model);
     if (int(marks.size()) < needed)
-        refuse("a " + std::string(name(model)) + " fit needs " + std::to_string(needed) + " marks and " + std::to_string(marks.size()) +
-               " were measured; measure more marks or choose a simpler fit");
+        throw Error(ErrorKind::Fit, "a {} fit needs {} marks and {} were measured; measure more marks or choose a simpler fit", name(model), std::to_string(needed),
+                    std::to_string(marks.size()));
     Rect box = Rect::nothing(), seen = Rect::nothing();
     for (const MarkPair& m : marks) {
         for (const double v : {m.design.x, m.design.y, m.measured.x, m.measured.y})
@@ -118,42 +118,76 @@ Homography projective(std::span<const MarkPair> marks)
     return {{h(0, 0), h(1, 0), h(0, 1), h(1, 1), h(0, 2), h(1, 2)}, h(2, 0), h(2, 1)};
 }
 
+Homography mapOf(std::span<const MarkPair> marks, FitModel model)
+{
+    switch (model) {
+    case FitModel::Auto:
+    case FitModel::Rigid:
+        return {similarity(marks, false), 0, 0};
+    case FitModel::Scaled:
+        return {similarity(marks, true), 0, 0};
+    case FitModel::Affine:
+        return {affineFit(marks), 0, 0};
+    case FitModel::Projective:
+        return projective(marks);
+    }
+    return {};
+}
+
+// How a map scales, turns and skews about a place.
+struct Local {
+    double scaleX, scaleY, turn, skew; // degrees
+    bool mirrors;
+};
+
+Local localAt(const Homography& map, Point p)
+{
+    const Point at = map(p);
+    const double w = 1 + map.g * p.x + map.h * p.y;
+    const Affine& t = map.affine;
+    const Point ux{(t.a - map.g * at.x) / w, (t.b - map.g * at.y) / w}, uy{(t.c - map.h * at.x) / w, (t.d - map.h * at.y) / w};
+    constexpr double degrees = 180 / std::numbers::pi;
+    const double sx = norm(ux), sy = norm(uy);
+    return {sx, sy, std::atan2(ux.y, ux.x) * degrees, std::asin(std::clamp(dot(ux, uy) / (sx * sy), -1.0, 1.0)) * degrees, !(cross(ux, uy) > 0)};
+}
+
+// Printers stretch by up to about 1 %, and sheets take up damp; beyond this a mark was misread,
+// or the print was not made at its size. (Common practice.)
+constexpr double mostScale = 0.03, mostSkew = 1; // degrees
+
+void requirePlausible(const Homography& map, std::span<const MarkPair> marks)
+{
+    for (const MarkPair& m : marks) {
+        const Local l = localAt(map, m.design);
+        if (l.mirrors)
+            refuse("the measured marks are mirrored against the design; check their order, or turn the sheet over");
+        for (const double scale : {l.scaleX, l.scaleY})
+            if (std::abs(scale - 1) > mostScale)
+                throw Error(ErrorKind::Fit, "the marks say that the print is {} % of its size, more than any printer strays; print it at 100 % or measure the marks again",
+                            plainNumber(scale * 100, 2));
+        if (std::abs(l.skew) > mostSkew)
+            throw Error(ErrorKind::Fit, "the marks say that the print is {} degrees from square, more than any sheet is; measure the marks again",
+                        plainNumber(l.skew, 2));
+    }
+}
+
 Fit solve(std::span<const MarkPair> marks, FitModel model)
 {
     checkMarks(marks, model);
     Fit fit;
     fit.model = model;
-    switch (model) {
-    case FitModel::Rigid:
-        fit.map.affine = similarity(marks, false);
-        break;
-    case FitModel::Scaled:
-        fit.map.affine = similarity(marks, true);
-        break;
-    case FitModel::Affine:
-        fit.map.affine = affineFit(marks);
-        break;
-    case FitModel::Projective:
-        fit.map = projective(marks);
-        break;
-    case FitModel::Auto:
-        break;
-    }
-    // Scale, turn and skew at the middle of the marks, where a projective map is most like an affine one.
+    fit.map = mapOf(marks, model);
+    // Told at the middle of the marks, where a projective map is most like an affine one.
     Point middle;
     for (const MarkPair& m : marks)
         middle = middle + m.design * (1.0 / double(marks.size()));
-    const Point at = fit.map(middle);
-    const double w = 1 + fit.map.g * middle.x + fit.map.h * middle.y;
-    const Affine& t = fit.map.affine;
-    const Point ux{(t.a - fit.map.g * at.x) / w, (t.b - fit.map.g * at.y) / w}, uy{(t.c - fit.map.h * at.x) / w, (t.d - fit.map.h * at.y) / w};
-    constexpr double degrees = 180 / std::numbers::pi;
-    if (!(cross(ux, uy) > 0))
+    const Local local = localAt(fit.map, middle);
+    if (local.mirrors)
         refuse("the measured marks are mirrored against the design; check their order, or turn the sheet over");
-    fit.scaleX = norm(ux);
-    fit.scaleY = norm(uy);
-    fit.turn = std::atan2(ux.y, ux.x) * degrees;
-    fit.skew = std::asin(std::clamp(dot(ux, uy) / (fit.scaleX * fit.scaleY), -1.0, 1.0)) * degrees;
+    fit.scaleX = local.scaleX;
+    fit.scaleY = local.scaleY;
+    fit.turn = local.turn;
+    fit.skew = local.skew;
     double sum = 0;
     for (const MarkPair& m : marks) {
         const double r = distance(fit.map(m.design), m.measured);
@@ -165,25 +199,73 @@ Fit solve(std::span<const MarkPair> marks, FitModel model)
     return fit;
 }
 
+int spare(FitModel model, std::size_t marks) { return 2 * int(marks) - needs(model).freedom; }
+
 // What a fit leaves unexplained for each measured number it did not use up.
 double unexplained(const Fit& fit, std::size_t marks)
 {
-    const double spare = 2 * double(marks) - entry(fit.model).freedom;
-    return spare > 0 ? fit.rms * std::sqrt(2 * double(marks) / spare) : std::numeric_limits<double>::infinity();
+    const int free = spare(fit.model, marks);
+    return free > 0 ? fit.rms * std::sqrt(2 * double(marks) / free) : std::numeric_limits<double>::infinity();
+}
+
+constexpr double readingNoise = 0.02; // mm: what is left below this is only how well marks can be read
+
+Fit simplest(std::span<const MarkPair> marks)
+{
+    checkMarks(marks, FitModel::Rigid);
+    Fit best = solve(marks, FitModel::Rigid);
+    for (const FitModel richer : {FitModel::Scaled, FitModel::Affine}) {
+        const double left = unexplained(best, marks.size());
+        // A model that uses up every number explains anything.
+        if (spare(richer, marks.size()) < 2 || left <= readingNoise)
+            break;
+        try {
+            if (Fit fit = solve(marks, richer); unexplained(fit, marks.size()) < left / 2)
+                best = std::move(fit);
+        } catch (const Error&) {
+            break;
+        }
+    }
+    return best;
+}
+
+Fit fitOf(std::span<const MarkPair> marks, FitModel model) { return model == FitModel::Auto ? simplest(marks) : solve(marks, model); }
+
+// The one mark without which all others agree, if leaving out no other does as well.
+std::optional<Fit> withoutOne(std::span<const MarkPair> marks, FitModel model, double worst)
+{
+    constexpr double agreeing = 0.06; // mm: marks read well lie within this of a right fit
+    constexpr double clearer = 3;     // times: how much worse it must be to leave out another instead
+    struct Tried {
+        Fit fit;
+        int without;
+    };
+    std::vector<Tried> tried;
+    for (std::size_t j = 0; j < marks.size(); ++j) {
+        std::vector<MarkPair> rest(marks.begin(), marks.end());
+        rest.erase(rest.begin() + std::ptrdiff_t(j));
+        try {
+            if (Fit fit = fitOf(rest, model); spare(fit.model, rest.size()) >= 2)
+                tried.push_back({std::move(fit), int(j)});
+        } catch (const Error&) {
+            // these alone make no fit
+        }
+    }
+    if (tried.size() < 2)
+        return std::nullopt;
+    std::sort(tried.begin(), tried.end(), [](const Tried& a, const Tried& b) { return a.fit.worst < b.fit.worst; });
+    Tried& best = tried[0];
+    if (best.fit.worst > std::max(agreeing, worst / 10) || tried[1].fit.worst < clearer * std::max(best.fit.worst, readingNoise))
+        return std::nullopt;
+    const MarkPair& out = marks[std::size_t(best.without)];
+    best.fit.leftOut = {best.without};
+    best.fit.residuals.insert(best.fit.residuals.begin() + best.without, distance(best.fit.map(out.design), out.measured));
+    return std::move(best.fit);
 }
 
 } // namespace
 
-const char* name(FitModel model) { return entry(model).name; }
-int marksNeeded(FitModel model) { return entry(model).marks; }
-
-std::optional<FitModel> fitModelFrom(std::string_view text)
-{
-    for (const auto& m : models)
-        if (text == m.name)
-            return m.model;
-    return std::nullopt;
-}
+int marksNeeded(FitModel model) { return needs(model).marks; }
 
 Point Homography::operator()(Point p) const
 {
@@ -201,36 +283,28 @@ Path Homography::operator()(const Path& path) const
     return out;
 }
 
-Fit fitMarks(std::span<const MarkPair> marks, FitModel model)
+Fit fitMarks(std::span<const MarkPair> marks, FitModel model, double mostResidual)
 {
-    if (model != FitModel::Auto)
-        return solve(marks, model);
-    checkMarks(marks, FitModel::Rigid);
-    Fit best = solve(marks, FitModel::Rigid);
-    for (const FitModel richer : {FitModel::Scaled, FitModel::Affine, FitModel::Projective}) {
-        const double left = unexplained(best, marks.size());
-        if (int(marks.size()) < marksNeeded(richer) || left <= 0.02)
-            break;
-        try {
-            const Fit fit = solve(marks, richer);
-            const double spare = unexplained(fit, marks.size());
-            // A model that uses up every number explains anything; it is taken only when there is no other way.
-            if (spare < left / 2 || (!std::isfinite(spare) && best.worst > 0.1))
-                best = fit;
-        } catch (const Error&) {
-            break;
-        }
-    }
-    return best;
+    Fit fit = fitOf(marks, model);
+    // A bad mark shows long before it is past the limit: it pulls the fit towards itself.
+    if (fit.worst > mostResidual / 3)
+        if (auto without = withoutOne(marks, model, fit.worst))
+            fit = std::move(*without);
+    requirePlausible(fit.map, marks);
+    return fit;
 }
 
 void requireResidual(const Fit& fit, double most)
 {
     if (fit.worst <= most)
         return;
-    const auto at = std::max_element(fit.residuals.begin(), fit.residuals.end()) - fit.residuals.begin();
-    refuse("mark " + std::to_string(at + 1) + " is " + plainNumber(fit.worst, 3) + " mm off the " + name(fit.model) + " fit, over the limit of " +
-           plainNumber(most, 3) + " mm; measure that mark again");
+    int worst = -1;
+    for (int i = 0; i < int(fit.residuals.size()); ++i)
+        if (std::find(fit.leftOut.begin(), fit.leftOut.end(), i) == fit.leftOut.end() &&
+            (worst < 0 || fit.residuals[std::size_t(i)] > fit.residuals[std::size_t(worst)]))
+            worst = i;
+    throw Error(ErrorKind::Fit, "mark {} is {} mm off the {} fit, over the limit of {} mm; measure that mark again", std::to_string(worst + 1),
+                plainNumber(fit.worst, 3), name(fit.model), plainNumber(most, 3));
 }
 
 } // namespace yokai

@@ -9,7 +9,7 @@ namespace yokai {
 std::vector<MarkPair> readMeasured(const Bytes& bytes, const std::string& name)
 {
     const auto fail = [&](const std::string& why) {
-        return Error(ErrorKind::Input, "cannot read the marks in '" + name + "': " + why + "; write {\"marks\":[{\"design_mm\":[x,y],\"measured_mm\":[x,y]}]}");
+        return Error(ErrorKind::Input, "cannot read the marks in '{}': {}; write {\"marks\":[{\"design_mm\":[x,y],\"measured_mm\":[x,y]}]}", name, why);
     };
     try {
         const auto json = nlohmann::json::parse(bytes.begin(), bytes.end());

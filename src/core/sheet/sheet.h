@@ -5,6 +5,8 @@
 
 #include "base/geometry.h"
 #include "base/length.h"
+#include "base/work.h"
+#include "sheet/spec.h"
 
 #include <optional>
 #include <span>
@@ -13,30 +15,10 @@
 
 namespace yokai {
 
-struct Media {
-    std::string name;     // "A4", or "custom"
-    Length width, height; // upright
-    bool operator==(const Media&) const = default;
-};
-
 // ISO 216 A and B sizes, and Letter, Legal and Tabloid of ANSI/ASME Y14.1.
 std::span<const Media> knownMedia();
 // A known name (in any case) or WxH as in 210x297mm. Throws Error(Usage).
 Media mediaFrom(const std::string& text);
-
-enum class MarkStyle { None, Dots };
-
-struct SheetSpec {
-    Media media = {"A4", Length::mm(210), Length::mm(297)};
-    bool landscape = false;
-    Length margin = Length::mm(10);
-    Length gap = Length::mm(3);
-    MarkStyle marks = MarkStyle::Dots;
-    Length markInset = Length::mm(12); // from the sheet's edges to a mark's centre
-    Length markDiameter = Length::mm(5);
-    double width() const { return (landscape ? media.height : media.width).mm(); }
-    double height() const { return (landscape ? media.width : media.height).mm(); }
-};
 
 struct Mark {
     Point centre;
@@ -45,31 +27,42 @@ struct Mark {
     bool operator==(const Mark&) const = default;
 };
 
-// Four discs near the corners (top left, top right, bottom right, bottom left) and
-// a fifth beside the first, so that a sheet that lies turned round is recognised.
+// Four discs near the corners (top left, top right, bottom right, bottom left) and a
+// fifth that tells the corners apart, so that a sheet that lies turned round or over is
+// recognised. The fifth lies in line with no two others, so that any one bad reading
+// of the five can be told from the other four.
 std::vector<Mark> marksOf(const SheetSpec& spec);
 
 struct ToPlace {
+    PieceId piece;
     Rect box;                  // all that is cut or printed of the piece, in its own mm
     std::optional<int> copies; // absent: as many as fit
 };
 
 struct Placement {
-    int piece = 0;
-    Affine toSheet; // from the piece's mm
+    PieceId piece;
+    std::size_t at = 0; // the piece's place among those laid out
+    int copy = 0;       // the how manyth of this piece
+    PlacingId placing;  // the hand's, if it was put there by hand
+    Affine toSheet;     // from the piece's mm
 };
 
 struct Layout {
     double width = 0, height = 0;
     std::vector<Mark> marks;
     std::vector<Placement> placements;
-    std::vector<int> asked, placed; // a piece each; asked is -1 for "as many as fit"
-    double used = 0;                // the fraction of the sheet within the pieces' boxes
+    std::vector<std::optional<int>> asked; // a piece each; absent: as many as fit
+    std::vector<int> placed;
+    double used = 0; // the fraction of the sheet within the pieces' boxes
+    std::optional<Error> problem;
 };
 
-// Rows from the top left, clear of the margin and of the marks. Pieces that no
-// longer fit are counted, not squeezed in. Throws Error(Usage) for a sheet whose
-// margins leave nothing.
-Layout layOut(const SheetSpec& spec, std::span<const ToPlace> pieces);
+// Copies put by hand first, then rows from the top left, clear of the margin, of the marks
+// and of what was put by hand. Pieces that no longer fit are counted, not squeezed in. A
+// sheet whose margins or marks leave nothing has a problem and nothing on it.
+Layout layOut(const SheetSpec& spec, std::span<const ToPlace> pieces, std::span<const Placing> byHand = {}, const Work& work = {});
+
+// Where a placing puts a piece with this box.
+Affine toSheet(const Placing& placing, const Rect& box);
 
 } // namespace yokai

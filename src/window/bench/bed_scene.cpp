@@ -2,6 +2,7 @@
 #include "bench/scene.h"
 #include "device/test_cut.h"
 #include "theme/theme.h"
+#include "words.h"
 
 #include <QPainter>
 
@@ -44,16 +45,17 @@ void BedScene::paint(QPainter& painter, const BenchState& state, const View& vie
 
     for (std::size_t i = 0; i < cut->marks.size(); ++i) {
         const QPointF at = view.toScreen(down(cut->marks[i].measured));
-        painter.setPen(QPen(QColor(255, 255, 255, 220), 3.4));
+        const bool chosen = int(i) == state.mark;
+        painter.setPen(QPen(QColor(255, 255, 255, 220), chosen ? 5.4 : 3.4));
         painter.setBrush(Qt::NoBrush);
         painter.drawEllipse(at, 14, 14);
-        painter.setPen(QPen(c.accent, 1.6));
+        painter.setPen(QPen(c.accent, chosen ? 3 : 1.6));
         painter.drawEllipse(at, 14, 14);
         // Tags stand outside the sheet, where they cover nothing.
         const QPointF middle = view.toScreen(extent(state).center());
-        const QPointF outward(i == 4 ? 34 : at.x() > middle.x() ? 10 : -20, at.y() > middle.y() ? 27 : -27);
+        const QPointF outward(i == 4 ? 0 : at.x() > middle.x() ? 10 : -20, at.y() > middle.y() ? 27 : -27);
         const double residual = cut->fit ? cut->fit->residuals[i] : 0;
-        paint::tag(painter, at + outward, QStringLiteral("%1 \u00b7 %2").arg(i + 1).arg(residual, 0, 'f', 3));
+        paint::tag(painter, at + outward, QStringLiteral("%1 \u00b7 %2").arg(i + 1).arg(number(residual, 3)));
     }
     // The worst place, and how far off it is; a small miss is drawn larger than it is only by its ring.
     const QPointF landed = view.toScreen(down(cut->worstAt)), wanted = view.toScreen(down(cut->worstShouldBe));
@@ -65,7 +67,7 @@ void BedScene::paint(QPainter& painter, const BenchState& state, const View& vie
     painter.drawEllipse(landed, 11, 11);
     painter.drawLine(wanted, landed);
     paint::tag(painter, landed + QPointF(0, landed.y() < view.toScreen(extent(state).center()).y() ? 28 : -28),
-               QObject::tr("worst %1").arg(QString::fromStdString(formatMm(cut->worst, state.unit))));
+               QObject::tr("worst %1").arg(exactText(cut->worst, state.unit)));
 }
 
 } // namespace yokai

@@ -1,13 +1,14 @@
 #include "bench/bench.h"
 
 #include "device/test_cut.h"
-#include "studio/piece_edits.h"
+#include "desk/piece_edits.h"
 #include "theme/theme.h"
 
-#include <QDragEnterEvent>
 #include <QKeyEvent>
-#include <QMimeData>
+#include <QLocale>
+#include <QNativeGestureEvent>
 #include <QPainter>
+#include <QScreen>
 #include <QWheelEvent>
 
 namespace yokai {
@@ -16,22 +17,15 @@ namespace {
 constexpr int ruler = 22;
 }
 
-Bench::Bench(Studio& studio, QWidget* parent) : QWidget(parent), studio_(studio)
+Bench::Bench(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
 {
     setObjectName("bench");
     setMouseTracking(true);
     setFocusPolicy(Qt::StrongFocus);
-    setAcceptDrops(true);
     setAccessibleName(tr("Bench"));
-    tools_.push_back(std::make_unique<PanTool>(studio));
-    tools_.push_back(std::make_unique<GuideTool>(studio));
-    tools_.push_back(std::make_unique<FrameTool>(studio));
-    tools_.push_back(std::make_unique<InsideTool>(studio));
-    tools_.push_back(std::make_unique<BrushTool>(studio));
-    tools_.push_back(std::make_unique<SelectTool>(studio));
-    tools_.push_back(std::make_unique<OffsetTool>(studio));
-    for (const auto signal : {&Studio::jobChanged, &Studio::shownChanged, &Studio::viewChanged, &Studio::testCutChanged})
-        connect(&studio, signal, this, &Bench::refresh);
+    tools_ = makeTools(desk);
+    for (const auto signal : {&Desk::jobChanged, &Desk::shownChanged, &Desk::viewChanged, &Desk::testCutChanged})
+        connect(&desk, signal, this, &Bench::refresh);
     connect(&renderer_, &Renderer::drawn, this, [this](const QImage& image, const View& view, const Scene* drawn) {
         drawn_ = image;
         drawnView_ = view;
@@ -42,9 +36,9 @@ Bench::Bench(Studio& studio, QWidget* parent) : QWidget(parent), studio_(studio)
 
 Scene* Bench::scene()
 {
-    if (studio_.station() == Station::Cut && studio_.testCut())
+    if (desk_.station() == Station::Cut && desk_.testCut())
         return &bed_;
-    if (onSheet(studio_.station()))
+    if (onSheet(desk_.station()))
         return &sheet_;
     return &piece_;
 }
@@ -52,12 +46,14 @@ Scene* Bench::scene()
 void Bench::refresh()
 {
     // Another thing to look at is shown whole; the same one stays where it is.
-    state_ = BenchState::of(studio_);
+    state_ = BenchState::of(desk_);
+    if (active_ && !active_->works())
+        giveUp();
     Scene* now = scene();
     const QRectF extent = now->extent(state_);
-    if (now != lastScene_ || (now == &piece_ && studio_.piece() != lastPiece_) || (lastExtent_.isEmpty() && !extent.isEmpty())) {
+    if (now != lastScene_ || (now == &piece_ && desk_.piece() != lastPiece_) || (lastExtent_.isEmpty() && !extent.isEmpty())) {
         lastScene_ = now;
-        lastPiece_ = studio_.piece();
+        lastPiece_ = desk_.piece();
         lastExtent_ = extent;
         fit();
     } else if (fitted_ && extent.size() != lastExtent_.size() && now != &piece_) {
@@ -78,7 +74,7 @@ QRectF Bench::area() const { return QRectF(rect()).adjusted(ruler, ruler, 0, 0);
 void Bench::setView(const View& view)
 {
     view_ = view;
-    emit zoomed(view_.scale / (logicalDpiX() / 25.4));
+    emit zoomed(view_.scale / pixelsPerMm());
     redraw();
 }
 
@@ -104,6 +100,24 @@ void Bench::zoomAt(QPointF screen, double factor)
     setView(v);
 }
 
+void Bench::pan(QPointF by)
+{
+    View v = view_;
+    v.origin += by;
+    fitted_ = false;
+    setView(v);
+}
+
+// What the screen says of itself, unless that is nonsense.
+double Bench::pixelsPerMm() const
+{
+    const double dpi = screen() ? screen()->physicalDotsPerInch() : 0;
+    const bool sensible = dpi > 40 && dpi < 1000;
+    return (sensible ? dpi : double(logicalDpiX())) / 25.4;
+}
+
+void Bench::trueSize() { zoomAt(area().center(), pixelsPerMm() / view_.scale); }
+
 void Bench::zoom(double factor) { zoomAt(area().center(), factor); }
 
 void Bench::paintEvent(QPaintEvent*)
@@ -111,7 +125,7 @@ void Bench::paintEvent(QPaintEvent*)
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
     painter.fillRect(rect(), theme::colours().surface);
-    if (studio_.job().pieces.empty()) {
+    if (desk_.job().pieces.empty()) {
         paintEmpty(painter);
     } else if (!drawn_.isNull() && drawnScene_ == scene()) {
         painter.setClipRect(area());
@@ -122,8 +136,8 @@ void Bench::paintEvent(QPaintEvent*)
         else
             painter.drawImage(QRectF(at, QSizeF(drawn_.size()) / drawn_.devicePixelRatio() * k), drawn_);
         painter.setClipRect(area());
-        if (scene() == &piece_ && studio_.currentResult())
-            for (const auto& tool : tools_) {
+        for (const auto& tool : tools_)
+            if (showsWork() && tool->works()) {
                 painter.save();
                 tool->paint(painter, view_, pointer_);
                 painter.restore();
@@ -161,10 +175,10 @@ void Bench::paintRulers(QPainter& painter)
     painter.setPen(QPen(c.line, 1));
     painter.drawLine(QPointF(ruler, ruler - 0.5), QPointF(width(), ruler - 0.5));
     painter.drawLine(QPointF(ruler - 0.5, ruler), QPointF(ruler - 0.5, height()));
-    if (studio_.job().pieces.empty())
+    if (desk_.job().pieces.empty())
         return;
     // The coarsest division that leaves labels at least 56 px apart.
-    const bool inch = studio_.unit() == Unit::Inch;
+    const bool inch = desk_.unit() == Unit::Inch;
     const double unitMm = inch ? 25.4 : 1;
     double step = inch ? 1.0 / 64 : 0.1;
     for (const double nice : inch ? std::vector<double>{1.0 / 64, 1.0 / 32, 1.0 / 16, 0.125, 0.25, 0.5, 1, 2, 5, 10}
@@ -176,7 +190,7 @@ void Bench::paintRulers(QPainter& painter)
     const int parts = inch ? 4 : 5;
     painter.setFont(theme::font(10));
     const QColor tick = c.inkFaint;
-    const auto label = [&](double v) { return QString::number(std::abs(v) < 1e-9 ? 0.0 : v, 'g', 5); };
+    const auto label = [&](double v) { return QLocale().toString(std::abs(v) < 1e-9 ? 0.0 : v, 'g', 5); };
     const bool up = scene() == &bed_;
     for (const bool across : {true, false}) {
         const double origin = across ? view_.origin.x() : view_.origin.y();
@@ -223,86 +237,170 @@ void Bench::resizeEvent(QResizeEvent*)
     redraw();
 }
 
+Pointer Bench::pointerOf(QPointF screen, Qt::MouseButton button, Qt::KeyboardModifiers modifiers) const
+{
+    const HitIndex* hit = state_.piece >= 0 && state_.shown ? state_.shown->hits[std::size_t(state_.piece)].get() : nullptr;
+    return {screen, view_.toMm(screen), button, modifiers, 1 / view_.scale, hit};
+}
+
 void Bench::mousePressEvent(QMouseEvent* event)
 {
     setFocus();
-    if (studio_.job().pieces.empty()) {
+    if (held_ != Qt::NoButton)
+        return; // one gesture at a time
+    if (desk_.job().pieces.empty()) {
         if (event->button() == Qt::LeftButton)
-            QMetaObject::invokeMethod(window(), "choosePictures", Qt::QueuedConnection);
+            emit picturesWanted();
         return;
     }
+    if (event->button() == Qt::MiddleButton || (space_ && event->button() == Qt::LeftButton)) {
+        held_ = event->button();
+        panning_ = event->position();
+        setCursor(Qt::ClosedHandCursor);
+        return;
+    }
+    const Pointer at = pointerOf(event->position(), event->button(), event->modifiers());
     for (const auto& tool : tools_)
-        if (tool->press(event, view_, space_)) {
+        if (showsWork() && tool->works() && tool->press(at)) {
             active_ = tool.get();
+            held_ = event->button();
             return;
         }
-    if (event->button() == Qt::LeftButton)
-        scene()->press(view_.toMm(event->position()), view_, state_, studio_);
 }
 
 void Bench::mouseMoveEvent(QMouseEvent* event)
 {
     pointer_ = event->position();
-    if (active_) {
-        const QPointF before = view_.origin;
-        active_->move(event, view_);
-        if (view_.origin != before) {
-            fitted_ = false;
-            redraw();
-        }
+    const Pointer at = pointerOf(event->position(), held_, event->modifiers());
+    if (panning_) {
+        pan(event->position() - *panning_);
+        panning_ = event->position();
+    } else if (active_) {
+        active_->move(at);
     } else {
-        Qt::CursorShape shape = Qt::ArrowCursor;
+        std::optional<Qt::CursorShape> shape;
         for (const auto& tool : tools_)
-            if (const auto wanted = tool->hover(event->position(), view_, event->modifiers(), space_)) {
-                shape = *wanted;
-                break;
-            }
-        setCursor(shape);
+            if (!space_ && !shape && showsWork() && tool->works())
+                shape = tool->hover(at);
+        setCursor(space_ ? Qt::OpenHandCursor : shape.value_or(Qt::ArrowCursor));
     }
     QPointF mm = view_.toMm(event->position());
     if (scene() == &bed_)
         mm.setY(-mm.y());
-    emit pointed(mm, !studio_.job().pieces.empty());
+    emit pointed(mm, !desk_.job().pieces.empty());
     update();
 }
 
 void Bench::mouseReleaseEvent(QMouseEvent* event)
 {
+    if (event->button() != held_)
+        return;
+    Tool* tool = std::exchange(active_, nullptr);
+    held_ = Qt::NoButton;
+    if (panning_) {
+        panning_.reset();
+        setCursor(space_ ? Qt::OpenHandCursor : Qt::ArrowCursor);
+    }
+    if (tool)
+        tool->release(pointerOf(event->position(), event->button(), event->modifiers()));
+    update();
+}
+
+void Bench::giveUp()
+{
     if (active_)
-        active_->release(event);
+        active_->cancel();
     active_ = nullptr;
+    held_ = Qt::NoButton;
+    panning_.reset();
+    update();
 }
 
 void Bench::mouseDoubleClickEvent(QMouseEvent* event) { mousePressEvent(event); }
 
 void Bench::wheelEvent(QWheelEvent* event)
 {
-    if (studio_.job().pieces.empty())
-        return;
-    zoomAt(event->position(), std::pow(1.0015, event->angleDelta().y()));
     event->accept();
+    if (desk_.job().pieces.empty())
+        return;
+    // Two fingers move, a wheel zooms; with Ctrl both zoom.
+    if (!event->pixelDelta().isNull() && !(event->modifiers() & Qt::ControlModifier))
+        pan(event->pixelDelta());
+    else
+        zoomAt(event->position(), std::pow(1.0015, event->angleDelta().y()));
+}
+
+bool Bench::event(QEvent* event)
+{
+    if (event->type() == QEvent::NativeGesture && !desk_.job().pieces.empty()) {
+        const auto* gesture = static_cast<QNativeGestureEvent*>(event);
+        if (gesture->gestureType() == Qt::ZoomNativeGesture) {
+            zoomAt(gesture->position(), 1 + gesture->value());
+            return true;
+        }
+    }
+    return QWidget::event(event);
+}
+
+// Single letters take a tool in hand, at the station where it works.
+bool Bench::toolKey(QKeyEvent* event)
+{
+    if (event->modifiers() != Qt::NoModifier || desk_.job().pieces.empty())
+        return false;
+    static constexpr struct {
+        int key;
+        Station station;
+        Hold hold;
+    } keys[] = {{Qt::Key_G, Station::Artwork, Hold::Guide},   {Qt::Key_C, Station::Artwork, Hold::Frame},   {Qt::Key_R, Station::Keep, Hold::RubOut},
+                {Qt::Key_A, Station::Keep, Hold::BringBack},  {Qt::Key_L, Station::Keep, Hold::RubOutLike}, {Qt::Key_P, Station::Keep, Hold::Pick},
+                {Qt::Key_X, Station::Keep, Hold::InsideBox},  {Qt::Key_O, Station::Keep, Hold::InsideLasso}};
+    for (const auto& k : keys)
+        if (event->key() == k.key && desk_.station() == k.station) {
+            desk_.hold(k.hold);
+            return true;
+        }
+    if (event->key() == Qt::Key_BracketLeft || event->key() == Qt::Key_BracketRight) {
+        constexpr double factor = 1.25;
+        Hand hand = desk_.hand();
+        hand.brush = Length::mm(std::clamp(hand.brush.mm() * (event->key() == Qt::Key_BracketRight ? factor : 1 / factor), 0.05, 500.0));
+        desk_.setHand(hand);
+        return true;
+    }
+    return false;
 }
 
 void Bench::keyPressEvent(QKeyEvent* event)
 {
-    if (event->key() == Qt::Key_Space && !event->isAutoRepeat()) {
+    constexpr double step = 40; // logical pixels an arrow key moves the bench by
+    const int key = event->key();
+    if (key == Qt::Key_Space && !event->isAutoRepeat()) {
         space_ = true;
         setCursor(Qt::OpenHandCursor);
-    } else if (event->key() == Qt::Key_F) {
+    } else if (key == Qt::Key_F) {
         fit();
-    } else if ((event->key() == Qt::Key_B || event->key() == Qt::Key_K) && event->modifiers() == Qt::NoModifier) {
-        studio_.setPeek(event->key() == Qt::Key_B ? Peek::Bare : Peek::KeptAlone);
-    } else if (event->key() == Qt::Key_Escape && studio_.hand().hold != Hold::Nothing) {
-        studio_.hold(studio_.hand().hold);
-    } else if (event->key() == Qt::Key_Escape) {
-        studio_.selectParts({});
-    } else if ((event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter) && studio_.station() == Station::Keep) {
-        edits::toggleParts(studio_, studio_.selectedParts());
-    } else if (event->key() == Qt::Key_Plus || event->key() == Qt::Key_Equal) {
+    } else if (key == Qt::Key_T) {
+        trueSize();
+    } else if ((key == Qt::Key_B || key == Qt::Key_K) && event->modifiers() == Qt::NoModifier) {
+        desk_.setPeek(key == Qt::Key_B ? Peek::Bare : Peek::KeptAlone);
+    } else if (key == Qt::Key_Escape && held_ != Qt::NoButton) {
+        giveUp();
+    } else if (key == Qt::Key_Escape && desk_.hand().hold != Hold::Nothing) {
+        desk_.hold(desk_.hand().hold);
+    } else if (key == Qt::Key_Escape) {
+        desk_.select({});
+    } else if ((key == Qt::Key_Return || key == Qt::Key_Enter) && desk_.station() == Station::Keep) {
+        edits::toggleParts(desk_, desk_.selectedParts());
+    } else if ((key == Qt::Key_Delete || key == Qt::Key_Backspace) && desk_.selectedTouch()) {
+        edits::removeTouch(desk_);
+    } else if (key == Qt::Key_Plus || key == Qt::Key_Equal) {
         zoom(1.25);
-    } else if (event->key() == Qt::Key_Minus) {
+    } else if (key == Qt::Key_Minus) {
         zoom(0.8);
-    } else {
+    } else if (key == Qt::Key_Left || key == Qt::Key_Right) {
+        pan({key == Qt::Key_Left ? step : -step, 0});
+    } else if (key == Qt::Key_Up || key == Qt::Key_Down) {
+        pan({0, key == Qt::Key_Up ? step : -step});
+    } else if (!toolKey(event)) {
         QWidget::keyPressEvent(event);
     }
 }
@@ -314,8 +412,15 @@ void Bench::keyReleaseEvent(QKeyEvent* event)
         setCursor(Qt::ArrowCursor);
     }
     if ((event->key() == Qt::Key_B || event->key() == Qt::Key_K) && !event->isAutoRepeat())
-        studio_.setPeek(Peek::Nothing);
+        desk_.setPeek(Peek::Nothing);
     QWidget::keyReleaseEvent(event);
+}
+
+void Bench::focusOutEvent(QFocusEvent*)
+{
+    giveUp();
+    space_ = false;
+    desk_.setPeek(Peek::Nothing);
 }
 
 void Bench::changeEvent(QEvent* event)
@@ -330,18 +435,6 @@ void Bench::leaveEvent(QEvent*)
     pointer_ = {};
     emit pointed({}, false);
     update();
-}
-
-void Bench::dragEnterEvent(QDragEnterEvent* event)
-{
-    if (studio_.canOpen(*event->mimeData()))
-        event->acceptProposedAction();
-}
-
-void Bench::dropEvent(QDropEvent* event)
-{
-    if (studio_.openMime(*event->mimeData()))
-        event->acceptProposedAction();
 }
 
 } // namespace yokai

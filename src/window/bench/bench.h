@@ -14,12 +14,15 @@ namespace yokai {
 class Bench : public QWidget {
     Q_OBJECT
 public:
-    explicit Bench(Studio& studio, QWidget* parent = nullptr);
+    explicit Bench(Desk& desk, QWidget* parent = nullptr);
     void fit();
     void zoom(double factor);
+    void trueSize(); // as large as it will be
+    void giveUp();   // whatever gesture is under way
     const View& view() const { return view_; }
 
 signals:
+    void picturesWanted();
     void pointed(QPointF mm, bool inside);
     void zoomed(double screenPerTrue);
 
@@ -34,27 +37,33 @@ protected:
     void keyPressEvent(QKeyEvent*) override;
     void keyReleaseEvent(QKeyEvent*) override;
     void leaveEvent(QEvent*) override;
-    void focusOutEvent(QFocusEvent*) override { studio_.setPeek(Peek::Nothing); }
+    void focusOutEvent(QFocusEvent*) override;
+    bool event(QEvent*) override;
     void changeEvent(QEvent* event) override;
-    void dragEnterEvent(QDragEnterEvent*) override;
-    void dropEvent(QDropEvent*) override;
 
 private:
     Scene* scene();
     void refresh();
     void zoomAt(QPointF screen, double factor);
+    void pan(QPointF by);
+    double pixelsPerMm() const; // of the screen at hand
+    Pointer pointerOf(QPointF screen, Qt::MouseButton button, Qt::KeyboardModifiers modifiers) const;
+    bool toolKey(QKeyEvent* event);
+    bool showsWork() { return scene() != &piece_ || desk_.currentResult(); }
     void paintRulers(QPainter& painter);
     void paintEmpty(QPainter& painter);
     QRectF area() const; // without the rulers
     void setView(const View& view);
     void redraw();
 
-    Studio& studio_;
+    Desk& desk_;
     PieceScene piece_;
     SheetScene sheet_;
     BedScene bed_;
-    std::vector<std::unique_ptr<Tool>> tools_;
+    Tools tools_;
     Tool* active_ = nullptr;
+    Qt::MouseButton held_ = Qt::NoButton; // by which the gesture under way began
+    std::optional<QPointF> panning_;      // where the pointer was
     View view_;
     BenchState state_;
     bool space_ = false, fitted_ = true;

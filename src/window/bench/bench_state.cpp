@@ -2,24 +2,26 @@
 
 namespace yokai {
 
-BenchState BenchState::of(const Studio& studio)
+BenchState BenchState::of(const Desk& desk)
 {
     BenchState state;
-    state.shown = studio.sharedShown();
-    state.testCut = studio.testCut();
-    state.station = studio.station();
-    state.unit = studio.unit();
-    state.line = studio.line();
-    state.peek = studio.peek();
-    state.hold = studio.hand().hold;
-    const PieceResult* result = studio.currentResult();
+    state.shown = desk.sharedShown();
+    state.testCut = desk.testCut();
+    state.station = desk.station();
+    state.unit = desk.unit();
+    state.line = desk.currentLine() ? desk.currentLine()->id : LineId{};
+    state.peek = desk.peek();
+    state.hold = desk.hand().hold;
+    if (const auto* mark = std::get_if<MarkSelected>(&desk.selection()))
+        state.mark = mark->mark;
+    const PieceResult* result = desk.currentResult();
     if (!result)
         return state;
-    state.piece = studio.piece();
-    state.selectedParts = studio.selectedParts();
-    const KeepSpec& keep = studio.currentPiece()->keep;
-    if (const int i = studio.selectedTouch(); i >= 0 && i < int(keep.touches.size())) {
-        state.selectedTouch = keep.touches[std::size_t(i)];
+    state.piece = int(result - state.shown->derived.pieces.data());
+    state.selectedParts = desk.selectedParts();
+    const KeepSpec& keep = desk.currentLayer()->keep;
+    if (const Touch* touch = desk.selectedTouch()) {
+        state.selectedTouch = *touch;
         state.selectedTouch->radius *= std::sqrt(std::abs(result->sourceToMm.det()));
         for (Point& p : state.selectedTouch->points)
             p = result->sourceToMm(p);

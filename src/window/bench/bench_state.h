@@ -1,7 +1,7 @@
 // All that the bench draws, as one value that can be handed to another thread.
 #pragma once
 
-#include "studio/studio.h"
+#include "desk/desk.h"
 
 namespace yokai {
 
@@ -9,16 +9,17 @@ struct BenchState {
     std::shared_ptr<const Shown> shown;
     std::shared_ptr<const TestCutResult> testCut;
     Station station = Station::CutLines;
-    int piece = -1; // -1: none, or its result is not there yet
+    int piece = -1; // its place in what is shown; -1: none, or its result is not there yet
     std::vector<int> selectedParts;
     std::optional<Touch> selectedTouch;
     std::vector<std::vector<Point>> inside; // the outlines of Keep, mm
-    int line = 0;
+    LineId line;
+    int mark = -1;
     Peek peek = Peek::Nothing;
     Hold hold = Hold::Nothing;
     Unit unit = Unit::Mm;
 
-    static BenchState of(const Studio& studio);
+    static BenchState of(const Desk& desk);
     const PieceResult* result() const { return piece < 0 ? nullptr : &shown->derived.pieces[std::size_t(piece)]; }
     const PiecePicture* picture() const { return piece < 0 ? nullptr : &shown->pictures[std::size_t(piece)]; }
 };

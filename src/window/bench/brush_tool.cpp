@@ -1,69 +1,66 @@
-#include "bench/tool.h"
-#include "studio/piece_edits.h"
+#include "bench/tools.h"
+#include "desk/piece_edits.h"
 #include "theme/theme.h"
 
 #include <QPainter>
+#include <QPainterPath>
 
 namespace yokai {
 
-bool BrushTool::brushing() const
+bool BrushTool::works() const
 {
-    const Hold hold = studio_.hand().hold;
-    return hold == Hold::RubOut || hold == Hold::BringBack;
+    const Hold hold = desk_.hand().hold;
+    return (hold == Hold::RubOut || hold == Hold::BringBack) && desk_.currentResult();
 }
 
-std::optional<Qt::CursorShape> BrushTool::hover(QPointF, const View&, Qt::KeyboardModifiers, bool)
+bool BrushTool::press(const Pointer& at)
 {
-    const Hold hold = studio_.hand().hold;
-    return brushing() || hold == Hold::RubOutLike || hold == Hold::Pick ? std::optional(Qt::CrossCursor) : std::nullopt;
+    if (at.left())
+        way_ = {at.mm};
+    return at.left();
 }
 
-bool BrushTool::press(QMouseEvent* event, const View& view, bool)
-{
-    if (event->button() != Qt::LeftButton || !studio_.currentResult())
-        return false;
-    const QPointF mm = view.toMm(event->position());
-    switch (studio_.hand().hold) {
-    case Hold::RubOut:
-    case Hold::BringBack:
-        way_ = {mm};
-        return true;
-    case Hold::RubOutLike:
-        edits::rubOutLike(studio_, mm);
-        return true;
-    case Hold::Pick:
-        edits::pick(studio_, mm);
-        return true;
-    default:
-        return false;
-    }
-}
-
-void BrushTool::move(QMouseEvent* event, View& view)
+void BrushTool::move(const Pointer& at)
 {
     if (way_.empty())
         return;
     // Places closer than this change nothing of the stroke's outline that could be seen.
-    const QPointF mm = view.toMm(event->position()), step = mm - way_.back();
-    if (std::hypot(step.x(), step.y()) > std::max(0.08 * studio_.hand().brush.mm(), 1 / view.scale))
-        way_.push_back(mm);
+    constexpr double ofBrush = 0.08;
+    const QPointF step = at.mm - way_.back();
+    if (std::hypot(step.x(), step.y()) > std::max(ofBrush * desk_.hand().brush.mm(), at.mmAPixel))
+        way_.push_back(at.mm);
 }
 
-void BrushTool::release(QMouseEvent*)
+void BrushTool::release(const Pointer&)
 {
-    const std::vector<QPointF> way = std::move(way_);
-    way_.clear();
-    if (!way.empty() && brushing())
-        edits::brush(studio_, way);
+    const std::vector<QPointF> way = std::exchange(way_, {});
+    if (!way.empty())
+        edits::brush(desk_, way);
+}
+
+bool PickTool::works() const
+{
+    const Hold hold = desk_.hand().hold;
+    return (hold == Hold::RubOutLike || hold == Hold::Pick) && desk_.currentResult();
+}
+
+bool PickTool::press(const Pointer& at) { return pressed_ = at.left(); }
+
+void PickTool::release(const Pointer& at)
+{
+    if (!std::exchange(pressed_, false))
+        return;
+    if (desk_.hand().hold == Hold::Pick)
+        edits::pick(desk_, at.mm);
+    else
+        edits::rubOutLike(desk_, at.mm);
 }
 
 void BrushTool::paint(QPainter& painter, const View& view, QPointF pointer) const
 {
-    if (!brushing())
-        return;
     const auto& c = theme::colours();
-    const double across = std::max(1.0, studio_.hand().brush.mm() * view.scale);
-    const bool square = studio_.hand().square, out = studio_.hand().hold == Hold::RubOut;
+    const double across = std::max(1.0, desk_.hand().brush.mm() * view.scale);
+    const bool square = desk_.hand().square, out = desk_.hand().hold == Hold::RubOut;
     if (!way_.empty()) {
         QColor colour = out ? c.accent : c.fine;
         painter.setPen(Qt::NoPen);

@@ -10,19 +10,19 @@
 
 namespace yokai {
 
-Chips::Chips(Studio& studio, QWidget* parent) : QWidget(parent), studio_(studio)
+Chips::Chips(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
 {
     setObjectName("chips");
     setFixedHeight(46);
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName(tr("Pieces"));
-    for (const auto signal : {&Studio::jobChanged, &Studio::shownChanged, &Studio::viewChanged})
-        connect(&studio, signal, this, qOverload<>(&QWidget::update));
+    for (const auto signal : {&Desk::jobChanged, &Desk::shownChanged, &Desk::viewChanged})
+        connect(&desk, signal, this, qOverload<>(&QWidget::update));
 }
 
 QString Chips::text(int index) const
 {
-    const Piece& p = studio_.job().pieces[std::size_t(index)];
+    const Piece& p = desk_.job().pieces[std::size_t(index)];
     const QString name = QFontMetrics(theme::font(13)).elidedText(QString::fromStdString(p.name), Qt::ElideRight, 160);
     return name + QStringLiteral(" \u00d7") + (p.copies ? QString::number(*p.copies) : tr("fill"));
 }
@@ -31,7 +31,7 @@ QRect Chips::chip(int index) const
 {
     const QFontMetrics metrics(theme::font(13));
     int x = 14 - scroll_;
-    const int count = int(studio_.job().pieces.size());
+    const int count = int(desk_.job().pieces.size());
     for (int i = 0; i < index; ++i)
         x += metrics.horizontalAdvance(text(i)) + 54;
     return {x, 9, index < count ? metrics.horizontalAdvance(text(index)) + 46 : 34, 30};
@@ -39,7 +39,7 @@ QRect Chips::chip(int index) const
 
 int Chips::at(QPoint p) const
 {
-    for (int i = 0; i <= int(studio_.job().pieces.size()); ++i)
+    for (int i = 0; i <= int(desk_.job().pieces.size()); ++i)
         if (chip(i).contains(p))
             return i;
     return -1;
@@ -51,13 +51,13 @@ void Chips::paintEvent(QPaintEvent*)
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
     p.fillRect(rect(), c.surface);
-    const int count = int(studio_.job().pieces.size());
-    const Shown* shown = studio_.shown();
+    const int count = int(desk_.job().pieces.size());
+    const Shown* shown = desk_.shown();
     for (int i = 0; i <= count; ++i) {
         const QRectF box = QRectF(chip(i)).adjusted(0.5, 0.5, -0.5, -0.5);
         if (box.right() < 0 || box.left() > width())
             continue;
-        const bool current = i == studio_.piece() && i < count;
+        const bool current = i == desk_.piece() && i < count;
         p.setPen(QPen(current ? (hasFocus() ? c.accent : c.ink) : c.line, current ? 1.4 : 1));
         p.setBrush(current ? c.panel : c.paper);
         p.drawRoundedRect(box, box.height() / 2, box.height() / 2);
@@ -67,8 +67,9 @@ void Chips::paintEvent(QPaintEvent*)
             p.drawLine(box.center() - QPointF(0, 5), box.center() + QPointF(0, 5));
             continue;
         }
-        if (shown && i < int(shown->pictures.size()) && !shown->pictures[std::size_t(i)].thumbnail.isNull()) {
-            const QImage& t = shown->pictures[std::size_t(i)].thumbnail;
+        const PieceResult* result = shown ? shown->derived.find(desk_.job().pieces[std::size_t(i)].id) : nullptr;
+        if (result && !shown->pictures[std::size_t(result - shown->derived.pieces.data())].thumbnail.isNull()) {
+            const QImage& t = shown->pictures[std::size_t(result - shown->derived.pieces.data())].thumbnail;
             QSizeF size = QSizeF(t.size()).scaled(22, 22, Qt::KeepAspectRatio);
             p.setRenderHint(QPainter::SmoothPixmapTransform);
             p.drawImage(QRectF(QPointF(box.left() + 19 - size.width() / 2, box.center().y() - size.height() / 2), size), t);
@@ -79,18 +80,33 @@ void Chips::paintEvent(QPaintEvent*)
     }
 }
 
+std::vector<DrawnPart> Chips::drawnParts() const
+{
+    std::vector<DrawnPart> out;
+    const int count = int(desk_.job().pieces.size());
+    for (int i = 0; i < count; ++i)
+        out.push_back({text(i), chip(i), QAccessible::PageTab, i == desk_.piece()});
+    out.push_back({tr("Add a picture"), chip(count), QAccessible::Button, false});
+    return out;
+}
+
+void Chips::pressPart(int index)
+{
+    if (index == int(desk_.job().pieces.size()))
+        emit addWanted();
+    else if (index >= 0)
+        desk_.setPiece(index);
+}
+
 void Chips::mousePressEvent(QMouseEvent* event)
 {
-    const int i = at(event->pos());
-    if (i == int(studio_.job().pieces.size()))
-        emit addWanted();
-    else if (i >= 0)
-        studio_.setPiece(i);
+    if (event->button() == Qt::LeftButton)
+        pressPart(at(event->pos()));
 }
 
 void Chips::wheelEvent(QWheelEvent* event)
 {
-    const int end = chip(int(studio_.job().pieces.size())).right() + scroll_ + 14;
+    const int end = chip(int(desk_.job().pieces.size())).right() + scroll_ + 14;
     scroll_ = std::clamp(scroll_ - (event->angleDelta().y() + event->angleDelta().x()) / 2, 0, std::max(0, end - width()));
     update();
 }
@@ -98,11 +114,13 @@ void Chips::wheelEvent(QWheelEvent* event)
 void Chips::keyPressEvent(QKeyEvent* event)
 {
     if (event->key() == Qt::Key_Right)
-        studio_.setPiece(studio_.piece() + 1);
+        desk_.setPiece(desk_.piece() + 1);
     else if (event->key() == Qt::Key_Left)
-        studio_.setPiece(std::max(0, studio_.piece() - 1));
+        desk_.setPiece(desk_.piece() - 1);
+    else if (event->key() == Qt::Key_Plus || event->key() == Qt::Key_Insert)
+        emit addWanted();
     else if (event->key() == Qt::Key_Delete)
-        studio_.removePiece(studio_.piece());
+        desk_.removePiece(desk_.piece());
     else
         QWidget::keyPressEvent(event);
 }
@@ -110,10 +128,14 @@ void Chips::keyPressEvent(QKeyEvent* event)
 void Chips::contextMenuEvent(QContextMenuEvent* event)
 {
     const int i = at(event->pos());
-    if (i < 0 || i >= int(studio_.job().pieces.size()))
+    if (i < 0 || i >= int(desk_.job().pieces.size()))
         return;
     QMenu menu;
-    menu.addAction(tr("Remove from the job"), this, [this, i] { studio_.removePiece(i); });
+    menu.addAction(tr("Duplicate"), this, [this, i] {
+        desk_.setPiece(i);
+        desk_.duplicatePiece();
+    });
+    menu.addAction(tr("Remove from the job"), this, [this, i] { desk_.removePiece(i); });
     menu.exec(event->globalPos());
 }
 
@@ -122,10 +144,10 @@ bool Chips::event(QEvent* event)
     if (event->type() == QEvent::ToolTip) {
         auto* help = static_cast<QHelpEvent*>(event);
         const int i = at(help->pos());
-        if (i == int(studio_.job().pieces.size()))
+        if (i == int(desk_.job().pieces.size()))
             QToolTip::showText(help->globalPos(), tr("Add a picture"), this);
         else if (i >= 0)
-            QToolTip::showText(help->globalPos(), QString::fromStdString(studio_.job().pieces[std::size_t(i)].artwork.picture.fileName), this);
+            QToolTip::showText(help->globalPos(), QString::fromStdString(desk_.job().pieces[std::size_t(i)].artwork.picture.fileName), this);
         return true;
     }
     return QWidget::event(event);

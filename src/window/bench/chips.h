@@ -2,16 +2,21 @@
 // plus that adds one.
 #pragma once
 
-#include "studio/studio.h"
+#include "desk/desk.h"
+#include "theme/accessible.h"
 
 #include <QWidget>
 
 namespace yokai {
 
-class Chips : public QWidget {
+class Chips : public QWidget, public Drawn {
     Q_OBJECT
 public:
-    explicit Chips(Studio& studio, QWidget* parent = nullptr);
+    explicit Chips(Desk& desk, QWidget* parent = nullptr);
+
+    QAccessible::Role drawnRole() const override { return QAccessible::PageTabList; }
+    std::vector<DrawnPart> drawnParts() const override;
+    void pressPart(int index) override;
 
 signals:
     void addWanted();
@@ -30,7 +35,7 @@ private:
     QString text(int index) const;
     QRect chip(int index) const; // index == count: the plus
     int at(QPoint p) const;
-    Studio& studio_;
+    Desk& desk_;
     int scroll_ = 0;
 };
 

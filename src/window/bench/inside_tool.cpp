@@ -1,45 +1,46 @@
-#include "bench/tool.h"
-#include "studio/piece_edits.h"
+#include "bench/tools.h"
+#include "desk/piece_edits.h"
 #include "theme/theme.h"
 
 #include <QPainter>
+#include <QPolygonF>
 
 namespace yokai {
 
-std::optional<Qt::CursorShape> InsideTool::hover(QPointF, const View&, Qt::KeyboardModifiers, bool)
+bool InsideTool::works() const
 {
-    const Hold hold = studio_.hand().hold;
-    return hold == Hold::InsideBox || hold == Hold::InsideLasso ? std::optional(Qt::CrossCursor) : std::nullopt;
+    const Hold hold = desk_.hand().hold;
+    return (hold == Hold::InsideBox || hold == Hold::InsideLasso) && desk_.currentResult();
 }
 
-bool InsideTool::press(QMouseEvent* event, const View& view, bool)
+bool InsideTool::press(const Pointer& at)
 {
-    if (event->button() != Qt::LeftButton || !hover({}, view, {}, false) || !studio_.currentResult())
-        return false;
-    outline_ = {view.toMm(event->position())};
-    return true;
+    if (at.left())
+        outline_ = {at.mm};
+    return at.left();
 }
 
-void InsideTool::move(QMouseEvent* event, View& view)
+void InsideTool::move(const Pointer& at)
 {
     if (outline_.empty())
         return;
-    const QPointF mm = view.toMm(event->position()), from = outline_.front();
-    if (studio_.hand().hold == Hold::InsideBox)
-        outline_ = {from, {mm.x(), from.y()}, mm, {from.x(), mm.y()}};
-    else if (const QPointF step = mm - outline_.back(); std::hypot(step.x(), step.y()) > 3 / view.scale)
-        outline_.push_back(mm);
+    constexpr double apart = 3; // logical pixels between two places of a lasso
+    const QPointF from = outline_.front();
+    if (desk_.hand().hold == Hold::InsideBox)
+        outline_ = {from, {at.mm.x(), from.y()}, at.mm, {from.x(), at.mm.y()}};
+    else if (const QPointF step = at.mm - outline_.back(); std::hypot(step.x(), step.y()) > apart * at.mmAPixel)
+        outline_.push_back(at.mm);
 }
 
-void InsideTool::release(QMouseEvent*)
+void InsideTool::release(const Pointer&)
 {
-    const std::vector<QPointF> outline = std::move(outline_);
-    outline_.clear();
+    const std::vector<QPointF> outline = std::exchange(outline_, {});
+    constexpr double least = 0.2; // mm: anything smaller was no drag
     const QRectF box = QPolygonF(QList<QPointF>(outline.begin(), outline.end())).boundingRect();
-    if (outline.size() < 3 || box.width() < 0.2 || box.height() < 0.2)
+    if (outline.size() < 3 || box.width() < least || box.height() < least)
         return;
-    edits::addInside(studio_, outline);
-    studio_.hold(studio_.hand().hold); // done: put down
+    edits::addInside(desk_, outline);
+    desk_.hold(desk_.hand().hold); // done: put down
 }
 
 void InsideTool::paint(QPainter& painter, const View& view, QPointF) const

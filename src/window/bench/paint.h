@@ -2,7 +2,7 @@
 #pragma once
 
 #include "bench/view.h"
-#include "studio/pictures.h"
+#include "desk/pictures.h"
 
 #include <QPen>
 

@@ -1,6 +1,7 @@
 #include "bench/paint.h"
 #include "bench/scene.h"
 #include "theme/theme.h"
+#include "words.h"
 
 #include <QPainter>
 
@@ -10,7 +11,7 @@ namespace {
 
 void paintParts(QPainter& painter, const BenchState& state, const View& view)
 {
-    const PieceResult* r = state.result();
+    const LayerResult* r = &state.result()->layer();
     if (!r->parts || state.station != Station::Keep)
         return;
     // Dropped crumbs are ringed at any zoom, so that none has to be hunted for.
@@ -42,7 +43,7 @@ void paintParts(QPainter& painter, const BenchState& state, const View& view)
 void paintNodes(QPainter& painter, const BenchState& state, const View& view)
 {
     const auto& c = theme::colours();
-    for (const CutLine& line : state.result()->lines)
+    for (const CutLine& line : state.result()->layer().lines)
         for (const Path& path : *line.paths)
             for (std::size_t i = 0; i < path.segments.size(); ++i) {
                 const QPointF at = view.toScreen(q(path.segments[i].end));
@@ -57,8 +58,10 @@ void paintNodes(QPainter& painter, const BenchState& state, const View& view)
 
 void paintDimension(QPainter& painter, const BenchState& state, const View& view)
 {
-    const PieceResult* r = state.result();
-    const CutLine* line = state.line >= 0 && state.line < int(r->lines.size()) ? &r->lines[std::size_t(state.line)] : nullptr;
+    const CutLine* line = nullptr;
+    for (const CutLine& l : state.result()->layer().lines)
+        if (l.id == state.line)
+            line = &l;
     if (!line || line->paths->empty() || std::abs(line->offset.mm()) < 1e-9)
         return;
     // Where the line lies farthest to the right and slightly down, clear of most pictures' heads.
@@ -77,7 +80,7 @@ void paintDimension(QPainter& painter, const BenchState& state, const View& view
             }
         });
     const Point foot = at - normal * line->offset.mm();
-    paint::dimension(painter, view.toScreen(q(foot)), view.toScreen(q(at)), QString::fromStdString(formatLength(line->offset, state.unit)));
+    paint::dimension(painter, view.toScreen(q(foot)), view.toScreen(q(at)), exactText(line->offset.mm(), state.unit));
 }
 
 void paintInside(QPainter& painter, const BenchState& state, const View& view)
@@ -114,10 +117,10 @@ void paintWork(QPainter& painter, const BenchState& state, const View& view)
     if (station == Station::Keep || station == Station::Artwork)
         paintParts(painter, state, view);
     const bool faint = station == Station::Artwork || station == Station::Keep;
-    const auto& lines = state.result()->lines;
+    const auto& lines = state.result()->layer().lines;
     for (std::size_t i = 0; i < lines.size() && state.hold != Hold::Frame; ++i) {
         painter.setOpacity(faint ? 0.55 : 1);
-        const bool chosen = station == Station::CutLines && int(i) == state.line && lines.size() > 1;
+        const bool chosen = station == Station::CutLines && lines[i].id == state.line && lines.size() > 1;
         paint::line(painter, *lines[i].paths, lines[i].kind, view.transform(), chosen ? 3 : 2);
         painter.setOpacity(1);
     }
@@ -190,7 +193,7 @@ void PieceScene::paint(QPainter& painter, const BenchState& state, const View& v
         painter.drawLine(QPointF(std::round(x) + 0.5, y - 4), QPointF(std::round(x) + 0.5, y + 4));
     painter.setFont(theme::font(12));
     painter.drawText(QRectF(ground.left(), y + 3, ground.width(), 18), Qt::AlignHCenter | Qt::AlignTop | Qt::TextDontClip,
-                     QString::fromStdString(formatMm(r->width, state.unit)));
+                     exactText(r->width, state.unit));
 }
 
 } // namespace yokai

@@ -14,8 +14,6 @@ public:
     virtual ~Scene() = default;
     virtual QRectF extent(const BenchState& state) const = 0; // mm, what fitting shows
     virtual void paint(QPainter& painter, const BenchState& state, const View& view, const QRectF& clip) const = 0;
-    // A press that no tool took, in mm: selecting what lies there.
-    virtual void press(QPointF, const View&, const BenchState&, Studio&) const {}
 };
 
 class PieceScene : public Scene {
@@ -28,7 +26,6 @@ class SheetScene : public Scene {
 public:
     QRectF extent(const BenchState& state) const override;
     void paint(QPainter& painter, const BenchState& state, const View& view, const QRectF& clip) const override;
-    void press(QPointF mm, const View& view, const BenchState& state, Studio& studio) const override;
 };
 
 // The stand-in's bed as its camera saw it, y turned down for the screen.

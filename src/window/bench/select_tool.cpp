@@ -1,4 +1,4 @@
-#include "bench/tool.h"
+#include "bench/tools.h"
 #include "theme/theme.h"
 
 #include <QPainter>
@@ -7,65 +7,50 @@ namespace yokai {
 
 namespace {
 
-constexpr double dragged = 4; // logical pixels
+constexpr double dragged = 4; // logical pixels: less is a touch
+constexpr double reach = 6;   // logical pixels round a crumb
 
 QRectF between(QPointF a, QPointF b) { return QRectF(a, b).normalized(); }
 
-// The smallest thing at a place, with a little reach for crumbs.
-int partAt(const Parts& parts, QPointF mm, double reach)
-{
-    int best = -1;
-    for (std::size_t i = 0; i < parts.all.size(); ++i) {
-        const Part& part = parts.all[i];
-        if (part.box.grown(reach).contains({mm.x(), mm.y()}) && (best < 0 || part.area < parts.all[std::size_t(best)].area))
-            best = int(i);
-    }
-    return best;
-}
-
 } // namespace
 
-bool SelectTool::press(QMouseEvent* event, const View& view, bool)
+bool SelectTool::works() const { return desk_.station() == Station::Keep && desk_.hand().hold == Hold::Nothing && desk_.layerResult(); }
+
+bool SelectTool::press(const Pointer& at)
 {
-    if (event->button() != Qt::LeftButton || studio_.station() != Station::Keep || studio_.hand().hold != Hold::Nothing || !studio_.currentResult())
+    if (!at.left())
         return false;
-    pressed_ = event->position();
-    from_ = to_ = view.toMm(event->position());
-    scale_ = view.scale;
-    adding_ = event->modifiers() & Qt::ShiftModifier;
+    pressed_ = at.screen;
+    from_ = to_ = at.mm;
+    adding_ = at.modifiers & Qt::ShiftModifier;
     return true;
 }
 
-void SelectTool::move(QMouseEvent* event, View& view) { to_ = view.toMm(event->position()); }
-
-void SelectTool::release(QMouseEvent* event)
+void SelectTool::release(const Pointer& at)
 {
-    const PieceResult* r = studio_.currentResult();
-    if (!pressed_ || !r || !r->parts)
+    const auto pressed = std::exchange(pressed_, std::nullopt);
+    const LayerResult* r = desk_.layerResult();
+    if (!pressed || !r || !r->parts)
         return;
-    std::vector<int> chosen = adding_ ? studio_.selectedParts() : std::vector<int>{};
-    const auto take = [&](int i) {
-        if (std::find(chosen.begin(), chosen.end(), i) == chosen.end())
-            chosen.push_back(i);
-    };
-    if ((event->position() - *pressed_).manhattanLength() < dragged) {
-        if (const int at = partAt(*r->parts, from_, 6 / scale_); at >= 0)
-            take(at);
+    std::vector<int> chosen = adding_ ? desk_.selectedParts() : std::vector<int>{};
+    std::vector<unsigned char> in(r->parts->all.size(), 0);
+    for (const int i : chosen)
+        if (i < int(in.size()))
+            in[std::size_t(i)] = 1;
+    if ((at.screen - *pressed).manhattanLength() < dragged) {
+        if (const int i = at.hit ? at.hit->partAt({from_.x(), from_.y()}, reach * at.mmAPixel) : -1; i >= 0)
+            in[std::size_t(i)] = 1;
     } else {
-        const QRectF box = between(from_, to_);
-        std::vector<unsigned char> in(r->parts->all.size(), 0);
-        for (const int i : chosen)
-            if (i < int(in.size()))
-                in[std::size_t(i)] = 1;
-        chosen.clear();
-        for (std::size_t i = 0; i < in.size(); ++i) {
-            const Rect& b = r->parts->all[i].box;
-            if (in[i] || box.contains(QRectF(b.x0, b.y0, b.width(), b.height())))
-                chosen.push_back(int(i));
-        }
+        const QRectF box = between(from_, at.mm);
+        for (std::size_t i = 0; i < in.size(); ++i)
+            if (const Rect& b = r->parts->all[i].box; box.contains(QRectF(b.x0, b.y0, b.width(), b.height())))
+                in[i] = 1;
     }
-    pressed_.reset();
-    studio_.selectParts(std::move(chosen));
+    PartsSelected selected;
+    for (std::size_t i = 0; i < in.size(); ++i)
+        if (in[i])
+            selected.parts.push_back(int(i));
+    desk_.select(std::move(selected));
 }
 
 void SelectTool::paint(QPainter& painter, const View& view, QPointF) const

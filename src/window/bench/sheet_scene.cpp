@@ -44,32 +44,22 @@ void SheetScene::paint(QPainter& painter, const BenchState& state, const View& v
     for (const Mark& m : sheet.marks)
         painter.drawEllipse(view.toScreen(q(m.centre)), m.diameter / 2 * view.scale, m.diameter / 2 * view.scale);
     for (const Placement& place : sheet.placements) {
-        const auto p = std::size_t(place.piece);
-        const PieceResult& result = shown->derived.pieces[p];
-        const PiecePicture& picture = shown->pictures[p];
+        const PieceResult& result = shown->derived.pieces[place.at];
+        const PiecePicture& picture = shown->pictures[place.at];
         const QTransform map = mapOf(place) * view.transform();
         if (!map.mapRect(q(result.box)).intersects(clip))
             continue;
         if (picture.printed)
             paint::picture(painter, *picture.printed, {result.width, result.height}, map);
-        for (const CutLine& line : result.lines)
-            paint::line(painter, *line.paths, line.kind, map, 1.4);
-        if (place.piece == state.piece) {
+        for (const LayerResult& layer : result.layers)
+            for (const CutLine& line : layer.lines)
+                paint::line(painter, *line.paths, line.kind, map, 1.4);
+        if (int(place.at) == state.piece) {
             painter.setPen(QPen(c.accent, 1, Qt::DashLine));
             painter.setBrush(Qt::NoBrush);
             painter.drawRect(map.mapRect(q(result.box)));
         }
     }
-}
-
-void SheetScene::press(QPointF mm, const View&, const BenchState& state, Studio& studio) const
-{
-    const Shown* shown = state.shown.get();
-    if (!shown)
-        return;
-    for (const Placement& place : shown->derived.sheet.placements)
-        if (mapOf(place).mapRect(q(shown->derived.pieces[std::size_t(place.piece)].box)).contains(mm))
-            studio.setPiece(place.piece);
 }
 
 } // namespace yokai

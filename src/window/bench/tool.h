@@ -1,12 +1,15 @@
-// A tool works with the pointer on the bench. Each is asked in turn whether it
-// wants a press; the one that does has the pointer until the release.
+// A tool works with the pointer on the bench: one class a tool, one file a class, and its
+// line in the table of tools.cpp. The first that wants a press has the pointer until that
+// button is let go.
+//
+// A tool draws its own draft. The job changes at the release; Esc, or anything that takes
+// the pointer away, leaves it as it was.
 #pragma once
 
 #include "bench/view.h"
-#include "studio/studio.h"
+#include "desk/desk.h"
 
-#include <QMouseEvent>
-
+#include <memory>
 #include <optional>
 #include <vector>
 
@@ -14,135 +17,37 @@ class QPainter;
 
 namespace yokai {
 
+// Where the pointer is, and what with.
+struct Pointer {
+    QPointF screen; // on the bench
+    QPointF mm;     // in the piece or on the sheet
+    Qt::MouseButton button = Qt::NoButton;
+    Qt::KeyboardModifiers modifiers;
+    double mmAPixel = 1;            // how much a logical pixel is at this zoom
+    const HitIndex* hit = nullptr;  // what lies under it; null: nothing is known yet
+    Point place() const { return {mm.x(), mm.y()}; }
+    bool left() const { return button == Qt::LeftButton; }
+};
+
 class Tool {
 public:
-    explicit Tool(Studio& studio) : studio_(studio) {}
+    explicit Tool(Desk& desk) : desk_(desk) {}
     virtual ~Tool() = default;
+    virtual bool works() const = 0; // at this station, with what is in hand
     // The cursor to show over a place where a press would be taken.
-    virtual std::optional<Qt::CursorShape> hover(QPointF screen, const View& view, Qt::KeyboardModifiers modifiers, bool space) = 0;
-    virtual bool press(QMouseEvent* event, const View& view, bool space) = 0;
-    virtual void move(QMouseEvent* event, View& view) = 0;
-    virtual void release(QMouseEvent* event) = 0;
+    virtual std::optional<Qt::CursorShape> hover(const Pointer& at) const = 0;
+    virtual bool press(const Pointer& at) = 0;
+    virtual void move(const Pointer& at) = 0;
+    virtual void release(const Pointer& at) = 0;
+    virtual void cancel() = 0; // gives the gesture up
     // What it shows over the scene; `pointer` is null while it is elsewhere.
     virtual void paint(QPainter&, const View&, QPointF) const {}
 
 protected:
-    Studio& studio_;
+    Desk& desk_;
 };
 
-// Middle button, or space and the left button.
-class PanTool : public Tool {
-public:
-    using Tool::Tool;
-    std::optional<Qt::CursorShape> hover(QPointF, const View&, Qt::KeyboardModifiers, bool space) override;
-    bool press(QMouseEvent* event, const View& view, bool space) override;
-    void move(QMouseEvent* event, View& view) override;
-    void release(QMouseEvent*) override {}
-
-private:
-    QPointF last_;
-};
-
-// Artwork: a line drawn along what should be level or upright; the picture turns to it.
-class GuideTool : public Tool {
-public:
-    using Tool::Tool;
-    std::optional<Qt::CursorShape> hover(QPointF, const View&, Qt::KeyboardModifiers, bool) override;
-    bool press(QMouseEvent* event, const View& view, bool space) override;
-    void move(QMouseEvent* event, View& view) override;
-    void release(QMouseEvent*) override;
-    void paint(QPainter& painter, const View& view, QPointF pointer) const override;
-
-private:
-    std::optional<QPointF> from_; // mm
-    QPointF to_;
-};
-
-// Artwork: the frame the picture is cropped to, by its corners, sides and middle.
-class FrameTool : public Tool {
-public:
-    using Tool::Tool;
-    std::optional<Qt::CursorShape> hover(QPointF screen, const View& view, Qt::KeyboardModifiers, bool) override;
-    bool press(QMouseEvent* event, const View& view, bool space) override;
-    void move(QMouseEvent* event, View& view) override;
-    void release(QMouseEvent*) override;
-    void paint(QPainter& painter, const View& view, QPointF pointer) const override;
-
-private:
-    struct Grip {
-        int x = 0, y = 0; // -1 the first side, 1 the second, 0 neither
-        bool middle = false;
-    };
-    bool active() const;
-    QRectF frame() const; // mm, in the whole picture
-    std::optional<Grip> gripAt(QPointF screen, const View& view) const;
-    Grip grip_;
-    QRectF start_;
-    QPointF pressed_; // mm
-};
-
-// Keep: boxes and lassos in which the rule works.
-class InsideTool : public Tool {
-public:
-    using Tool::Tool;
-    std::optional<Qt::CursorShape> hover(QPointF, const View&, Qt::KeyboardModifiers, bool) override;
-    bool press(QMouseEvent* event, const View& view, bool space) override;
-    void move(QMouseEvent* event, View& view) override;
-    void release(QMouseEvent*) override;
-    void paint(QPainter& painter, const View& view, QPointF pointer) const override;
-
-private:
-    std::vector<QPointF> outline_; // mm
-};
-
-// Keep: rubbing out and bringing back, an area of like colour, a colour picked.
-class BrushTool : public Tool {
-public:
-    using Tool::Tool;
-    std::optional<Qt::CursorShape> hover(QPointF, const View&, Qt::KeyboardModifiers, bool) override;
-    bool press(QMouseEvent* event, const View& view, bool space) override;
-    void move(QMouseEvent* event, View& view) override;
-    void release(QMouseEvent*) override;
-    void paint(QPainter& painter, const View& view, QPointF pointer) const override;
-
-private:
-    bool brushing() const;
-    std::vector<QPointF> way_; // mm
-};
-
-// Keep, with nothing in hand: touching selects a part, dragging selects what is enclosed.
-class SelectTool : public Tool {
-public:
-    using Tool::Tool;
-    std::optional<Qt::CursorShape> hover(QPointF, const View&, Qt::KeyboardModifiers, bool) override { return std::nullopt; }
-    bool press(QMouseEvent* event, const View& view, bool space) override;
-    void move(QMouseEvent* event, View& view) override;
-    void release(QMouseEvent*) override;
-    void paint(QPainter& painter, const View& view, QPointF pointer) const override;
-
-private:
-    QPointF from_, to_; // mm
-    double scale_ = 1;
-    bool adding_ = false;
-    std::optional<QPointF> pressed_; // on the screen
-};
-
-// At Cut lines: a cut line is dragged to the distance it should have.
-class OffsetTool : public Tool {
-public:
-    using Tool::Tool;
-    std::optional<Qt::CursorShape> hover(QPointF screen, const View& view, Qt::KeyboardModifiers, bool) override;
-    bool press(QMouseEvent* event, const View& view, bool space) override;
-    void move(QMouseEvent* event, View& view) override;
-    void release(QMouseEvent*) override;
-
-private:
-    int lineAt(QPointF screen, const View& view) const;
-    double offsetAt(QPointF mm) const; // of the line in hand, if it ran through there
-    int line_ = -1;
-    double grab_ = 0;                    // between the pointer and the line when it was taken, mm
-    std::shared_ptr<const Shown> taken_; // what was on the bench then
-    bool moved_ = false;
-};
+using Tools = std::vector<std::unique_ptr<Tool>>;
+Tools makeTools(Desk& desk);
 
 } // namespace yokai

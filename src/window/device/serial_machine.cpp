@@ -9,8 +9,8 @@ SerialMachine::SerialMachine(const QString& port) : port_(std::make_unique<QSeri
 {
     port_->setBaudRate(QSerialPort::Baud115200);
     if (!port_->open(QIODevice::ReadWrite))
-        throw Error(ErrorKind::Device, "cannot open the serial line '" + port.toStdString() + "': " + port_->errorString().toStdString() +
-                                           "; check the cable and that no other program uses it");
+        throw Error(ErrorKind::Device, "cannot open the serial line '{}': {}; check the cable and that no other program uses it", port.toStdString(),
+                    port_->errorString().toStdString());
 }
 
 SerialMachine::~SerialMachine() = default;
@@ -34,7 +34,7 @@ QString SerialMachine::readLine(const Work& work, int patienceMs)
         if (port_->waitForReadyRead(20))
             pending_ += port_->readAll();
         else if (port_->error() != QSerialPort::TimeoutError && port_->error() != QSerialPort::NoError)
-            throw Error(ErrorKind::Device, "the line to the machine is broken: " + port_->errorString().toStdString() + "; connect it again");
+            throw Error(ErrorKind::Device, "the line to the machine is broken: {}; connect it again", port_->errorString().toStdString());
     }
 }
 
@@ -48,7 +48,7 @@ QStringList SerialMachine::ask(const QString& line, const Work& work, int patien
         if (got == QLatin1String("ok"))
             return answers;
         if (got.startsWith(QLatin1String("error:")))
-            throw Error(ErrorKind::Device, "the machine refused '" + line.toStdString() + "': " + got.mid(6).toStdString());
+            throw Error(ErrorKind::Device, "the machine refused '{}': {}; see its manual", line.toStdString(), got.mid(6).toStdString());
         answers << got;
     }
 }
@@ -71,7 +71,7 @@ void SerialMachine::stream(const QStringList& lines, const Work& work)
         }
         const QString got = readLine(work, 5000);
         if (got.startsWith(QLatin1String("error:")))
-            throw Error(ErrorKind::Device, "the machine refused '" + lines[confirmed].toStdString() + "': " + got.mid(6).toStdString());
+            throw Error(ErrorKind::Device, "the machine refused '{}': {}; see its manual", lines[confirmed].toStdString(), got.mid(6).toStdString());
         if (got == QLatin1String("ok")) {
             under -= lines[confirmed].size() + 1;
             ++confirmed;

@@ -62,7 +62,7 @@ std::vector<double> bracketed(const QStringList& answers, const QString& tag, qs
             if (ok && qsizetype(out.size()) == count)
                 return out;
         }
-    throw Error(ErrorKind::Device, "the machine's answer about " + tag.toStdString() + " makes no sense; try again");
+    throw Error(ErrorKind::Device, "the machine's answer about {} makes no sense; try again", tag.toStdString());
 }
 
 QString number(double v) { return QString::number(v, 'f', 4); }
@@ -74,7 +74,7 @@ Point expected(const std::vector<MarkPair>& found, Point design)
         return design;
     if (found.size() == 1)
         return design + (found[0].measured - found[0].design);
-    return fitMarks(found, FitModel::Scaled).map(design);
+    return fitMarks(found, FitModel::Rigid).map(design);
 }
 
 } // namespace
@@ -94,11 +94,11 @@ TestCutResult runTestCut(const Job& job, const Derived& derived, const QString& 
         throw Error(ErrorKind::Input, "there is nothing on the sheet to cut; add a picture with a cut line");
     if (job.cut.useFit && derived.sheet.marks.empty())
         throw Error(ErrorKind::Fit, "the sheet has no marks to fit to; switch marks on under Sheet, or the fit off");
-    const Drawing drawing = drawSheet(job, derived);
+    const Drawing drawing = drawSheet(job, derived, Content::Both, work);
     const QTemporaryDir scratch;
     const QString printFile = scratch.filePath(QStringLiteral("print.pdf"));
     work.report(0.02, "printing");
-    writeFile(printFile.toStdString(), writePdf(drawing, {Content::Print, job.handOff.spot}, {work.stop, {}}));
+    writeFile(printFile.toStdString(), writePdf(drawing, Content::Print, {work.stop, {}}));
 
     const StandIn program(standIn);
     SerialMachine machine(program.port());
@@ -123,10 +123,10 @@ TestCutResult runTestCut(const Job& job, const Derived& derived, const QString& 
                                   QStringLiteral("MARK"), 2);
         out.marks.push_back({design, {at[0], at[1]}});
     }
-    std::vector<Stroke> strokes = strokesOf(drawing);
+    std::vector<Stroke> strokes = strokesOf(drawing.cuts, drawing.height, work);
     const std::vector<Stroke> design = strokes;
     if (job.cut.useFit) {
-        out.fit = fitMarks(out.marks, job.cut.model);
+        out.fit = fitMarks(out.marks, job.cut.model, job.cut.maxResidual.mm());
         requireResidual(*out.fit, job.cut.maxResidual.mm());
         strokes = moved(strokes, out.fit->map);
     }
@@ -148,7 +148,7 @@ TestCutResult runTestCut(const Job& job, const Derived& derived, const QString& 
     const Bytes cutBytes = readFile(cutFile.toStdString());
     const auto cuts = nlohmann::json::parse(cutBytes.begin(), cutBytes.end());
     if (cuts.size() != design.size())
-        throw Error(ErrorKind::Device, "the machine made " + std::to_string(cuts.size()) + " cuts of " + std::to_string(design.size()) + "; try again");
+        throw Error(ErrorKind::Device, "the machine made {} cuts of {}; try again", std::to_string(cuts.size()), std::to_string(design.size()));
     double sum = 0;
     std::size_t count = 0;
     std::vector<Stroke> ideal = design;

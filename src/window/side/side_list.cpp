@@ -1,7 +1,7 @@
 #include "side/side_list.h"
 
 #include "bench/view.h"
-#include "studio/piece_edits.h"
+#include "desk/piece_edits.h"
 #include "theme/theme.h"
 
 #include <QKeyEvent>
@@ -9,7 +9,7 @@
 
 namespace yokai {
 
-SideModel::SideModel(Studio& studio, QObject* parent) : QAbstractListModel(parent), studio_(studio) {}
+SideModel::SideModel(Desk& desk, QObject* parent) : QAbstractListModel(parent), desk_(desk) {}
 
 QVariant SideModel::data(const QModelIndex& index, int role) const
 {
@@ -27,7 +27,7 @@ Qt::ItemFlags SideModel::flags(const QModelIndex& index) const
 
 bool SideModel::refresh()
 {
-    std::vector<SideRow> rows = sideRows(studio_);
+    std::vector<SideRow> rows = sideRows(desk_);
     if (rows == rows_)
         return false;
     beginResetModel();
@@ -38,7 +38,7 @@ bool SideModel::refresh()
 
 bool SideDelegate::hasPicture(const SideRow& row) const
 {
-    return row.kind == SideRow::Kind::Warning || row.kind == SideRow::Kind::Fault || !row.crop.empty() || (onSheet(studio_.station()) && row.id >= 0);
+    return row.kind == SideRow::Kind::Warning || row.kind == SideRow::Kind::Fault || !row.crop.empty() || row.of == SideRow::Of::Piece;
 }
 
 QSize SideDelegate::sizeHint(const QStyleOptionViewItem& option, const QModelIndex& index) const
@@ -85,9 +85,9 @@ void SideDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, 
             const QPointF m = frame.center();
             painter->setBrush(row.kind == SideRow::Kind::Fault ? c.fault : c.warning);
             painter->drawPolygon(QPolygonF{m + QPointF(0, -8), m + QPointF(8.5, 7), m + QPointF(-8.5, 7)});
-        } else if (!row.crop.empty() && studio_.currentPicture() && studio_.currentPicture()->working && studio_.currentResult()) {
-            const ScreenPicture& picture = *studio_.currentPicture()->working;
-            const PieceResult& r = *studio_.currentResult();
+        } else if (!row.crop.empty() && desk_.currentPicture() && desk_.currentPicture()->working && desk_.currentResult()) {
+            const ScreenPicture& picture = *desk_.currentPicture()->working;
+            const PieceResult& r = *desk_.currentResult();
             const Rect crop = row.crop.grown(std::max(row.crop.width(), row.crop.height()) * 0.06 + 0.1);
             const double side = 26, scale = side / std::max(crop.width(), crop.height()), k = picture.size().width() / r.width;
             QRectF to(0, 0, crop.width() * scale, crop.height() * scale);
@@ -102,8 +102,8 @@ void SideDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, 
                 painter->setPen(QPen(c.link, 1.2, Qt::DotLine));
                 painter->drawRoundedRect(frame.adjusted(1, 1, -1, -1), 3, 3);
             }
-        } else if (onSheet(studio_.station()) && row.id >= 0 && studio_.shown() && row.id < int(studio_.shown()->pictures.size())) {
-            const QImage& t = studio_.shown()->pictures[std::size_t(row.id)].thumbnail;
+        } else if (row.of == SideRow::Of::Piece && desk_.shown() && row.id < int(desk_.shown()->pictures.size())) {
+            const QImage& t = desk_.shown()->pictures[std::size_t(row.id)].thumbnail;
             if (!t.isNull()) {
                 QRectF to(QPointF(), QSizeF(t.size()).scaled(26, 26, Qt::KeepAspectRatio));
                 to.moveCenter(frame.center());
@@ -128,13 +128,13 @@ void SideDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, 
     painter->restore();
 }
 
-SideList::SideList(Studio& studio, QWidget* parent) : QListView(parent), studio_(studio), model_(new SideModel(studio, this))
+SideList::SideList(Desk& desk, QWidget* parent) : QListView(parent), desk_(desk), model_(new SideModel(desk, this))
 {
     setObjectName("side-list");
     setFixedWidth(216);
     setFrameShape(QFrame::NoFrame);
     setModel(model_);
-    setItemDelegate(new SideDelegate(studio, *model_, this));
+    setItemDelegate(new SideDelegate(desk, *model_, this));
     setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     setVerticalScrollMode(QAbstractItemView::ScrollPerPixel);
     setAccessibleName(tr("Side list"));
@@ -145,16 +145,16 @@ SideList::SideList(Studio& studio, QWidget* parent) : QListView(parent), studio_
         select();
         viewport()->update();
     };
-    for (const auto signal : {&Studio::shownChanged, &Studio::viewChanged, &Studio::testCutChanged})
-        connect(&studio, signal, this, refresh);
+    for (const auto signal : {&Desk::shownChanged, &Desk::viewChanged, &Desk::testCutChanged})
+        connect(&desk, signal, this, refresh);
     setSelectionMode(QAbstractItemView::ExtendedSelection);
     connect(selectionModel(), &QItemSelectionModel::selectionChanged, this, [this] {
         if (!selecting_)
             chosen();
     });
     connect(this, &QListView::activated, this, [this](const QModelIndex&) {
-        if (studio_.station() == Station::Keep)
-            edits::toggleParts(studio_, studio_.selectedParts());
+        if (desk_.station() == Station::Keep)
+            edits::toggleParts(desk_, desk_.selectedParts());
     });
     setToolTip(tr("Double-click or Enter keeps or drops parts by hand; Delete takes a touch back"));
     refresh();
@@ -162,50 +162,57 @@ SideList::SideList(Studio& studio, QWidget* parent) : QListView(parent), studio_
 
 void SideList::chosen()
 {
-    std::vector<int> parts;
-    int touch = -1, id = -1;
+    PartsSelected parts;
+    Selection other;
     for (const QModelIndex& index : selectionModel()->selectedIndexes()) {
         const SideRow& row = model_->row(index.row());
-        if (row.touch >= 0)
-            touch = row.touch;
-        else if (row.id >= 0 && row.kind == SideRow::Kind::Item)
-            parts.push_back(id = row.id);
+        switch (row.of) {
+        case SideRow::Of::Part:
+            parts.parts.push_back(row.id);
+            break;
+        case SideRow::Of::Touch:
+            if (const Layer* layer = desk_.currentLayer(); layer && row.id < int(layer->keep.touches.size()))
+                other = EditSelected{layer->keep.touches[std::size_t(row.id)].id};
+            break;
+        case SideRow::Of::Mark:
+            other = MarkSelected{row.id};
+            break;
+        case SideRow::Of::Piece:
+            desk_.setPiece(row.id);
+            return;
+        case SideRow::Of::Nothing:
+            break;
+        }
     }
-    switch (studio_.station()) {
-    case Station::Keep:
-        if (touch >= 0)
-            studio_.selectTouch(touch);
-        else
-            studio_.selectParts(std::move(parts));
-        break;
-    case Station::CutLines:
-        if (id >= 0)
-            studio_.setLine(id);
-        break;
-    default:
-        if (onSheet(studio_.station()) && id >= 0)
-            studio_.setPiece(id);
-    }
+    desk_.select(parts.parts.empty() ? other : Selection(std::move(parts)));
 }
 
 void SideList::select()
 {
-    const Station station = studio_.station();
-    std::vector<int> wanted;
-    if (onSheet(station))
-        wanted = {studio_.piece()};
-    else if (station == Station::CutLines)
-        wanted = {studio_.line()};
-    else if (station == Station::Keep)
-        wanted = studio_.selectedParts();
-    std::sort(wanted.begin(), wanted.end());
+    std::vector<int> parts = desk_.selectedParts();
+    std::sort(parts.begin(), parts.end());
+    const Touch* touch = desk_.selectedTouch();
+    const auto* mark = std::get_if<MarkSelected>(&desk_.selection());
+    const auto chosen = [&](const SideRow& row) {
+        switch (row.of) {
+        case SideRow::Of::Part:
+            return std::binary_search(parts.begin(), parts.end(), row.id);
+        case SideRow::Of::Touch:
+            return touch && row.id < int(desk_.currentLayer()->keep.touches.size()) && &desk_.currentLayer()->keep.touches[std::size_t(row.id)] == touch;
+        case SideRow::Of::Mark:
+            return mark && mark->mark == row.id;
+        case SideRow::Of::Piece:
+            return row.id == desk_.piece();
+        case SideRow::Of::Nothing:
+            break;
+        }
+        return false;
+    };
     QItemSelection selection;
     QModelIndex first;
     for (int i = 0; i < model_->rowCount(); ++i) {
         const SideRow& row = model_->row(i);
-        const bool in = row.touch >= 0 ? station == Station::Keep && row.touch == studio_.selectedTouch()
-                                       : row.kind == SideRow::Kind::Item && row.id >= 0 && std::binary_search(wanted.begin(), wanted.end(), row.id);
-        if (!in)
+        if (!chosen(row))
             continue;
         const QModelIndex index = model_->index(i);
         if (!selection.isEmpty() && selection.back().bottom() == i - 1)
@@ -228,16 +235,10 @@ void SideList::select()
 
 void SideList::keyPressEvent(QKeyEvent* event)
 {
-    const int touch = studio_.selectedTouch();
-    if ((event->key() == Qt::Key_Delete || event->key() == Qt::Key_Backspace) && studio_.station() == Station::Keep && touch >= 0) {
-        studio_.editPiece(tr("take a touch back"), [&](Piece& p) {
-            if (touch < int(p.keep.touches.size()))
-                p.keep.touches.erase(p.keep.touches.begin() + touch);
-        });
-        studio_.selectTouch(-1);
-        return;
-    }
-    QListView::keyPressEvent(event);
+    if ((event->key() == Qt::Key_Delete || event->key() == Qt::Key_Backspace) && desk_.selectedTouch())
+        edits::removeTouch(desk_);
+    else
+        QListView::keyPressEvent(event);
 }
 
 void SideList::resizeEvent(QResizeEvent* event)

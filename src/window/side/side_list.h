@@ -14,7 +14,7 @@ namespace yokai {
 class SideModel : public QAbstractListModel {
     Q_OBJECT
 public:
-    explicit SideModel(Studio& studio, QObject* parent);
+    explicit SideModel(Desk& desk, QObject* parent);
     int rowCount(const QModelIndex& parent = {}) const override { return parent.isValid() ? 0 : int(rows_.size()); }
     QVariant data(const QModelIndex& index, int role) const override;
     Qt::ItemFlags flags(const QModelIndex& index) const override;
@@ -22,27 +22,27 @@ public:
     bool refresh(); // whether anything is different now
 
 private:
-    Studio& studio_;
+    Desk& desk_;
     std::vector<SideRow> rows_;
 };
 
 class SideDelegate : public QStyledItemDelegate {
     Q_OBJECT
 public:
-    SideDelegate(Studio& studio, SideModel& model, QObject* parent) : QStyledItemDelegate(parent), studio_(studio), model_(model) {}
+    SideDelegate(Desk& desk, SideModel& model, QObject* parent) : QStyledItemDelegate(parent), desk_(desk), model_(model) {}
     void paint(QPainter* painter, const QStyleOptionViewItem& option, const QModelIndex& index) const override;
     QSize sizeHint(const QStyleOptionViewItem& option, const QModelIndex& index) const override;
 
 private:
     bool hasPicture(const SideRow& row) const;
-    Studio& studio_;
+    Desk& desk_;
     SideModel& model_;
 };
 
 class SideList : public QListView {
     Q_OBJECT
 public:
-    explicit SideList(Studio& studio, QWidget* parent = nullptr);
+    explicit SideList(Desk& desk, QWidget* parent = nullptr);
 
 protected:
     void paintEvent(QPaintEvent* event) override;
@@ -52,7 +52,7 @@ protected:
 private:
     void select();
     void chosen();
-    Studio& studio_;
+    Desk& desk_;
     SideModel* model_;
     bool selecting_ = false;
 };

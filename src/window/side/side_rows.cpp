@@ -1,178 +1,258 @@
 #include "side/side_rows.h"
 
 #include "device/test_cut.h"
-#include "trail/summary.h"
+#include "words.h"
+
+#include <algorithm>
 
 namespace yokai {
 
 namespace {
 
 using Kind = SideRow::Kind;
+using Of = SideRow::Of;
 
-SideRow section(const QString& text) { return {Kind::Section, text, {}, false, -1, Rect::nothing(), false}; }
-SideRow figure(const QString& title, const QString& detail) { return {Kind::Item, title, detail, false, -1, Rect::nothing(), false}; }
-
-void touches(const Studio& studio, const PieceResult& r, std::vector<SideRow>& rows)
+SideRow section(const QString& text)
 {
-    const auto& list = studio.currentPiece()->keep.touches;
+    SideRow row;
+    row.kind = Kind::Section;
+    row.title = text;
+    return row;
+}
+SideRow figure(const QString& title, const QString& detail)
+{
+    SideRow row;
+    row.title = title;
+    row.detail = detail;
+    return row;
+}
+SideRow warning(Kind kind, const QString& title, const QString& detail = {})
+{
+    SideRow row = figure(title, detail);
+    row.kind = kind;
+    return row;
+}
+
+void touches(const Desk& desk, const PieceResult& r, std::vector<SideRow>& rows)
+{
+    const auto& list = desk.currentLayer()->keep.touches;
     if (list.empty())
         return;
-    rows.push_back(section(Studio::tr("By hand")));
+    rows.push_back(section(Desk::tr("By hand")));
     const double mmPerPx = std::sqrt(std::abs(r.sourceToMm.det()));
     for (std::size_t i = 0; i < list.size(); ++i) {
         const Touch& t = list[i];
-        const QString what = t.kind == Touch::Kind::RubOut      ? Studio::tr("Rubbed out")
-                             : t.kind == Touch::Kind::BringBack ? Studio::tr("Brought back")
-                                                                : Studio::tr("Area rubbed out");
-        const QString how =
-            t.kind == Touch::Kind::RubOutLike
-                ? Studio::tr("of like colour, \u00b1%1").arg(t.tolerance, 0, 'f', 0)
-                : Studio::tr("%1 tip, %2").arg(t.square ? Studio::tr("square") : Studio::tr("round"), lengthText(2 * t.radius * mmPerPx, studio.unit()));
+        const QString what = t.kind == Touch::Kind::RubOut      ? Desk::tr("Rubbed out")
+                             : t.kind == Touch::Kind::BringBack ? Desk::tr("Brought back")
+                                                                : Desk::tr("Area rubbed out");
+        const QString how = t.kind == Touch::Kind::RubOutLike
+                                ? Desk::tr("of like colour, \u00b1%1").arg(number(t.tolerance, 0))
+                                : Desk::tr("%1 tip, %2").arg(t.square ? Desk::tr("square") : Desk::tr("round"), lengthText(2 * t.radius * mmPerPx, desk.unit()));
         Rect box = Rect::nothing();
         for (const Point p : t.points)
             box.add(r.sourceToMm(p));
         SideRow row = figure(what, how);
         row.crop = box.grown(std::max(1.0, t.radius * mmPerPx));
-        row.touch = int(i);
+        row.of = Of::Touch;
+        row.id = int(i);
         rows.push_back(row);
     }
 }
 
-void parts(const Studio& studio, std::vector<SideRow>& rows)
+void parts(const Desk& desk, std::vector<SideRow>& rows)
 {
-    const PieceResult* r = studio.currentResult();
+    const LayerResult* r = desk.layerResult();
     if (!r || !r->parts)
         return;
-    if (studio.station() == Station::Keep)
-        touches(studio, *r, rows);
-    rows.push_back(section(Studio::tr("Parts and openings")));
+    if (desk.station() == Station::Keep)
+        touches(desk, *desk.currentResult(), rows);
+    rows.push_back(section(Desk::tr("Parts and openings")));
     int part = 0, opening = 0;
     for (std::size_t i = 0; i < r->parts->all.size(); ++i) {
         const Part& p = r->parts->all[i];
-        QString state = p.opening ? (p.kept ? Studio::tr("stays open") : Studio::tr("filled")) : (p.kept ? Studio::tr("kept") : Studio::tr("crumb, dropped"));
+        QString state = p.opening ? (p.kept ? Desk::tr("stays") : Desk::tr("closes")) : (p.kept ? Desk::tr("kept") : Desk::tr("crumb, dropped"));
         if (p.byHand)
-            state += Studio::tr(", by hand");
-        const QString name = p.opening ? Studio::tr("Opening %1").arg(++opening) : Studio::tr("Part %1").arg(++part);
-        rows.push_back(
-            {Kind::Item, name, areaText(p.area, studio.unit()) + QStringLiteral(" \u00b7 ") + state, !p.kept && !p.opening, int(i), p.box, p.opening});
-    }
-}
-
-void findings(const Studio& studio, std::vector<SideRow>& rows)
-{
-    const Shown* shown = studio.shown();
-    if (!shown || shown->derived.findings.empty())
-        return;
-    const bool sheet = onSheet(studio.station());
-    bool any = false;
-    for (const Finding& f : shown->derived.findings) {
-        if (!sheet && f.piece != studio.piece())
-            continue;
-        if (!any)
-            rows.push_back(section(Studio::tr("Findings")));
-        any = true;
-        rows.push_back(
-            {f.severity == Severity::Error ? Kind::Fault : Kind::Warning, QString::fromStdString(f.text), {}, false, f.piece, Rect::nothing(), false});
-    }
-}
-
-void lines(const Studio& studio, std::vector<SideRow>& rows)
-{
-    const PieceResult* r = studio.currentResult();
-    if (!r)
-        return;
-    rows.push_back(section(Studio::tr("Cut lines")));
-    if (r->lines.empty())
-        rows.push_back(figure(Studio::tr("None"), r->problem ? Studio::tr("see the findings") : Studio::tr("add one under Cut lines")));
-    for (std::size_t i = 0; i < r->lines.size(); ++i) {
-        const CutLine& l = r->lines[i];
-        QString kind = QString::fromLatin1(name(l.kind));
-        kind[0] = kind[0].toUpper();
-        SideRow row = figure(kind + QStringLiteral(" at ") + QString::fromStdString(formatLength(l.offset, studio.unit())),
-                             Studio::tr("%1 closed \u00b7 %2 nodes \u00b7 %3").arg(l.paths->size()).arg(l.nodes).arg(lengthText(l.length, studio.unit())));
+            state += Desk::tr(", by hand");
+        SideRow row = figure(p.opening ? Desk::tr("Opening %1").arg(++opening) : Desk::tr("Part %1").arg(++part),
+                             areaText(p.area, desk.unit()) + QStringLiteral(" \u00b7 ") + state);
+        row.faded = !p.kept && !p.opening;
+        row.of = Of::Part;
         row.id = int(i);
+        row.crop = p.box;
+        row.ring = p.opening;
         rows.push_back(row);
     }
 }
 
-void placements(const Studio& studio, std::vector<SideRow>& rows)
+void findings(const Desk& desk, std::vector<SideRow>& rows)
 {
-    const Shown* shown = studio.shown();
+    const Shown* shown = desk.shown();
     if (!shown)
         return;
-    rows.push_back(section(Studio::tr("On the sheet")));
-    for (std::size_t i = 0; i < shown->derived.pieces.size() && i < shown->derived.sheet.placed.size(); ++i) {
+    const bool sheet = onSheet(desk.station());
+    bool any = false;
+    for (const Finding& f : shown->derived.findings) {
+        if (!sheet && (!desk.currentPiece() || f.piece != desk.currentPiece()->id))
+            continue;
+        if (!any)
+            rows.push_back(section(Desk::tr("Findings")));
+        any = true;
+        rows.push_back(warning(f.severity == Severity::Error ? Kind::Fault : Kind::Warning, words(f, shown->job, desk.unit())));
+    }
+}
+
+std::size_t cornersOf(const CutLine& line)
+{
+    std::size_t corners = 0;
+    for (const Path& p : *line.paths)
+        corners += std::size_t(std::count(p.corners.begin(), p.corners.end(), true));
+    return corners;
+}
+
+// The lines themselves stand in the panel; here is what came of the chosen one.
+void chosenLine(const Desk& desk, std::vector<SideRow>& rows)
+{
+    const CutLine* l = desk.lineResult();
+    if (!l)
+        return;
+    rows.push_back(section(Desk::tr("%1 line").arg(title(l->kind))));
+    rows.push_back(figure(Desk::tr("Length"), lengthText(l->length, desk.unit())));
+    rows.push_back(figure(Desk::tr("Nodes"), Desk::tr("%1, of them %2 corners").arg(l->nodes).arg(cornersOf(*l))));
+    rows.push_back(figure(Desk::tr("Closed outlines"), QString::number(l->paths->size())));
+    rows.push_back(figure(Desk::tr("Encloses"), areaText(l->area, desk.unit())));
+    if (const Rect box = bounds(*l->paths); !box.empty())
+        rows.push_back(figure(Desk::tr("Size"), sizeText(box.width(), box.height(), desk.unit())));
+}
+
+void fittedLines(const Desk& desk, std::vector<SideRow>& rows)
+{
+    const LayerResult* r = desk.layerResult();
+    if (!r || r->lines.empty())
+        return;
+    rows.push_back(section(Desk::tr("As fitted")));
+    for (const CutLine& l : r->lines)
+        rows.push_back(figure(Desk::tr("%1 at %2").arg(title(l.kind), exactText(l.offset.mm(), desk.unit())),
+                              Desk::tr("%1 nodes, of them %2 corners").arg(l.nodes).arg(cornersOf(l))));
+}
+
+void drift(const Desk& desk, std::vector<SideRow>& rows)
+{
+    const LayerResult* r = desk.layerResult();
+    if (!r || r->lines.empty())
+        return;
+    rows.push_back(section(Desk::tr("Drift allowance")));
+    rows.push_back(figure(lengthText(r->driftAllowance, desk.unit()), Desk::tr("how far the cut may land off")));
+}
+
+void placements(const Desk& desk, std::vector<SideRow>& rows)
+{
+    const Shown* shown = desk.shown();
+    if (!shown)
+        return;
+    rows.push_back(section(Desk::tr("On the sheet")));
+    const Layout& sheet = shown->derived.sheet;
+    for (std::size_t i = 0; i < shown->derived.pieces.size() && i < sheet.placed.size(); ++i) {
         const PieceResult& r = shown->derived.pieces[i];
-        SideRow row = figure(QString::fromStdString(shown->job.pieces[i].name),
-                             Studio::tr("%1 of %2 \u00b7 %3 \u00d7 %4")
-                                 .arg(shown->derived.sheet.placed[i])
-                                 .arg(shown->derived.sheet.asked[i])
-                                 .arg(QString::fromStdString(formatMm(std::max(0.0, r.box.width()), studio.unit(), false)),
-                                      QString::fromStdString(formatMm(std::max(0.0, r.box.height()), studio.unit()))));
+        const QString count = sheet.asked[i] ? Desk::tr("%1 of %2").arg(sheet.placed[i]).arg(*sheet.asked[i]) : Desk::tr("%1, as many as fit").arg(sheet.placed[i]);
+        SideRow row = figure(text(shown->job.pieces[i].name), r.box.empty() ? count : count + QStringLiteral(" \u00b7 ") + sizeText(r.box.width(), r.box.height(), desk.unit()));
+        row.of = Of::Piece;
         row.id = int(i);
         rows.push_back(row);
     }
-    rows.push_back(section(Studio::tr("Marks")));
-    if (shown->derived.sheet.marks.empty())
-        rows.push_back(figure(Studio::tr("None"), Studio::tr("a cut cannot be fitted to the print")));
+    rows.push_back(section(Desk::tr("Marks")));
+    if (sheet.marks.empty())
+        rows.push_back(figure(Desk::tr("None"), Desk::tr("a cut cannot be fitted to the print")));
     else
-        rows.push_back(figure(Studio::tr("%1 dots").arg(shown->derived.sheet.marks.size()),
-                              Studio::tr("%1 across, one tells the corners apart").arg(lengthText(shown->derived.sheet.marks[0].diameter, studio.unit()))));
+        rows.push_back(figure(Desk::tr("%n dots", nullptr, int(sheet.marks.size())),
+                              Desk::tr("%1 across; the one by itself tells the corners apart").arg(lengthText(sheet.marks[0].diameter, desk.unit()))));
 }
 
-void testCut(const Studio& studio, std::vector<SideRow>& rows)
+// What will be in each file.
+void contents(const Desk& desk, std::vector<SideRow>& rows)
 {
-    const auto cut = studio.testCut();
+    const Shown* shown = desk.shown();
+    if (!shown || shown->derived.sheet.placements.empty())
+        return;
+    const Layout& sheet = shown->derived.sheet;
+    std::array<int, lineKindTable.size()> lines{};
+    for (const Placement& place : sheet.placements)
+        for (const LayerResult& layer : shown->derived.pieces[place.at].layers)
+            for (const CutLine& line : layer.lines)
+                lines[std::size_t(line.kind)] += int(line.paths->size());
+    rows.push_back(section(Desk::tr("Printed")));
+    rows.push_back(figure(Desk::tr("%n copies", nullptr, int(sheet.placements.size())), Desk::tr("on %1").arg(sizeText(sheet.width, sheet.height, desk.unit()))));
+    rows.push_back(figure(Desk::tr("%n marks", nullptr, int(sheet.marks.size())), Desk::tr("in black")));
+    rows.push_back(section(Desk::tr("Cut")));
+    for (const LineKind kind : lineKinds)
+        if (const int n = lines[std::size_t(kind)]; n > 0)
+            rows.push_back(figure(Desk::tr("%1, %n outlines", nullptr, n).arg(title(kind)), Desk::tr("as the spot colour '%1'").arg(text(shown->job.handOff.spots.of(kind)))));
+}
+
+void testCut(const Desk& desk, std::vector<SideRow>& rows)
+{
+    const auto cut = desk.testCut();
     if (!cut)
         return;
-    const Unit unit = studio.unit();
-    rows.push_back(section(Studio::tr("How it landed")));
-    rows.push_back({cut->worst > 0.3 ? Kind::Warning : Kind::Item, Studio::tr("Worst %1").arg(QString::fromStdString(formatMm(cut->worst, unit))),
-                    Studio::tr("%1 on average").arg(QString::fromStdString(formatMm(cut->mean, unit))), false, -1, Rect::nothing(), false});
+    const Unit unit = desk.unit();
+    const auto mm = [&](double v) { return unit == Unit::Mm ? number(v, 3) + QStringLiteral(" mm") : number(v / 25.4, 4) + QStringLiteral(" in"); };
+    rows.push_back(section(Desk::tr("How it landed")));
+    constexpr double fair = 0.3; // mm
+    rows.push_back(warning(cut->worst > fair ? Kind::Warning : Kind::Item, Desk::tr("Worst %1").arg(exactText(cut->worst, unit)),
+                           Desk::tr("%1 on average").arg(exactText(cut->mean, unit))));
     if (!cut->fit) {
-        rows.push_back({Kind::Warning, Studio::tr("Cut without a fit"), Studio::tr("the marks were not read"), false, -1, Rect::nothing(), false});
+        rows.push_back(warning(Kind::Warning, Desk::tr("Cut without a fit"), Desk::tr("the marks were not read")));
         return;
     }
     const Fit& f = *cut->fit;
-    QString model = QString::fromLatin1(name(f.model));
-    model[0] = model[0].toUpper();
-    rows.push_back(section(Studio::tr("Fit")));
-    rows.push_back(figure(Studio::tr("%1 fit").arg(model), Studio::tr("leaves %1 mm on average (rms)").arg(f.rms, 0, 'f', 3)));
-    rows.push_back(figure(Studio::tr("Scale"), Studio::tr("%1 % across \u00b7 %2 % along").arg(f.scaleX * 100, 0, 'f', 3).arg(f.scaleY * 100, 0, 'f', 3)));
-    rows.push_back(figure(Studio::tr("Turn and skew"), Studio::tr("%1\u00b0 \u00b7 %2\u00b0").arg(f.turn, 0, 'f', 3).arg(f.skew, 0, 'f', 3)));
-    rows.push_back(section(Studio::tr("Marks and residuals")));
-    for (std::size_t i = 0; i < cut->marks.size(); ++i)
-        rows.push_back(figure(Studio::tr("Mark %1 \u00b7 %2 mm").arg(i + 1).arg(f.residuals[i], 0, 'f', 3),
-                              Studio::tr("found at %1, %2").arg(cut->marks[i].measured.x, 0, 'f', 2).arg(cut->marks[i].measured.y, 0, 'f', 2)));
+    rows.push_back(section(Desk::tr("Fit")));
+    rows.push_back(figure(title(f.model), Desk::tr("leaves %1 on average").arg(mm(f.rms))));
+    rows.push_back(figure(Desk::tr("Scale"), Desk::tr("%1 % across \u00b7 %2 % along").arg(number(f.scaleX * 100, 3), number(f.scaleY * 100, 3))));
+    rows.push_back(figure(Desk::tr("Turn and skew"), Desk::tr("%1\u00b0 \u00b7 %2\u00b0").arg(number(f.turn, 3), number(f.skew, 3))));
+    rows.push_back(section(Desk::tr("Marks and residuals")));
+    for (std::size_t i = 0; i < cut->marks.size(); ++i) {
+        const bool out = std::find(f.leftOut.begin(), f.leftOut.end(), int(i)) != f.leftOut.end();
+        SideRow row = warning(out ? Kind::Warning : Kind::Item, Desk::tr("Mark %1 \u00b7 %2").arg(i + 1).arg(mm(f.residuals[i])),
+                              out ? Desk::tr("left out: the others agree without it")
+                                  : Desk::tr("found at %1, %2").arg(exactText(cut->marks[i].measured.x, unit, false), exactText(cut->marks[i].measured.y, unit)));
+        row.of = Of::Mark;
+        row.id = int(i);
+        rows.push_back(row);
+    }
 }
 
 } // namespace
 
-std::vector<SideRow> sideRows(const Studio& studio)
+std::vector<SideRow> sideRows(const Desk& desk)
 {
     std::vector<SideRow> rows;
-    switch (studio.station()) {
+    switch (desk.station()) {
     case Station::Artwork:
     case Station::Keep:
-        findings(studio, rows); // above the parts, of which there may be thousands
-        parts(studio, rows);
+        findings(desk, rows); // above the parts, of which there may be thousands
+        parts(desk, rows);
         return rows;
     case Station::CutLines:
+        chosenLine(desk, rows);
+        break;
     case Station::TouchUp:
+        fittedLines(desk, rows);
+        break;
     case Station::Bleed:
-        lines(studio, rows);
+        drift(desk, rows);
         break;
     case Station::Sheet:
+        placements(desk, rows);
+        break;
     case Station::HandOff:
-        placements(studio, rows);
+        contents(desk, rows);
         break;
     case Station::Cut:
-        testCut(studio, rows);
-        if (!studio.testCut())
-            placements(studio, rows);
+        testCut(desk, rows);
+        if (!desk.testCut())
+            placements(desk, rows);
         break;
     }
-    findings(studio, rows);
+    findings(desk, rows);
     return rows;
 }
 

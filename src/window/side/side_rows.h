@@ -1,7 +1,7 @@
 // What the side list shows at each station, as plain rows.
 #pragma once
 
-#include "studio/studio.h"
+#include "desk/desk.h"
 
 #include <QImage>
 
@@ -14,13 +14,14 @@ struct SideRow {
     Kind kind = Kind::Item;
     QString title, detail;
     bool faded = false;
-    int id = -1;                 // an item's part, line, placement's piece or mark
+    enum class Of { Nothing, Part, Touch, Piece, Mark };
+    Of of = Of::Nothing; // what the item stands for,
+    int id = -1;         // and which: a place in its list
     Rect crop = Rect::nothing(); // of the current piece's picture, mm, for the small picture
     bool ring = false;           // drawn as an opening
-    int touch = -1;              // an item's touch by hand
     bool operator==(const SideRow&) const = default;
 };
 
-std::vector<SideRow> sideRows(const Studio& studio);
+std::vector<SideRow> sideRows(const Desk& desk);
 
 } // namespace yokai

@@ -19,8 +19,10 @@ Segmented::Segmented(const QStringList& choices, QWidget* parent) : QWidget(pare
 
 void Segmented::setCurrent(int index)
 {
+    if (index == current_)
+        return;
     current_ = index;
-    setAccessibleDescription(choices_.value(index));
+    tellParts(this);
     update();
 }
 
@@ -65,12 +67,35 @@ void Segmented::paintEvent(QPaintEvent*)
     }
 }
 
+std::vector<DrawnPart> Segmented::drawnParts() const
+{
+    std::vector<DrawnPart> out;
+    for (int i = 0; i < choices_.size(); ++i)
+        out.push_back({choices_[i], cell(i), QAccessible::RadioButton, i == current_});
+    return out;
+}
+
+void Segmented::pressPart(int index)
+{
+    if (index == current_ || index < 0 || index >= choices_.size())
+        return;
+    setCurrent(index);
+    emit chosen(index);
+}
+
+void Segmented::changeEvent(QEvent* event)
+{
+    QWidget::changeEvent(event);
+    if (event->type() == QEvent::FontChange)
+        updateGeometry();
+}
+
 void Segmented::mousePressEvent(QMouseEvent* event)
 {
-    for (int i = 0; i < choices_.size(); ++i)
-        if (cell(i).contains(event->pos()) && i != current_) {
-            setCurrent(i);
-            emit chosen(i);
+    for (int i = 0; i < choices_.size() && event->button() == Qt::LeftButton; ++i)
+        if (cell(i).contains(event->pos())) {
+            pressPart(i);
+            return;
         }
 }
 
@@ -80,9 +105,8 @@ void Segmented::keyPressEvent(QKeyEvent* event)
     const int next = current_ + step;
     if (step == 0) {
         QWidget::keyPressEvent(event);
-    } else if (next >= 0 && next < choices_.size()) {
-        setCurrent(next);
-        emit chosen(next);
+    } else {
+        pressPart(next);
     }
 }
 
@@ -90,7 +114,7 @@ BeadSlider::BeadSlider(QWidget* parent) : QSlider(Qt::Horizontal, parent)
 {
     setFixedHeight(24);
     setMinimumWidth(48);
-    connect(this, &QSlider::valueChanged, this, [this] { emit slid(real()); });
+    connect(this, &QSlider::valueChanged, this, [this] { emit slid(real(), isSliderDown() ? NumberField::How::Trying : NumberField::How::Stepped); });
 }
 
 void BeadSlider::setSpan(double least, double most, double step)
@@ -141,14 +165,61 @@ void BeadSlider::setFromX(int x)
 
 void BeadSlider::mousePressEvent(QMouseEvent* event)
 {
+    if (event->button() != Qt::LeftButton || isSliderDown())
+        return;
+    before_ = value();
     setSliderDown(true);
     setFromX(event->pos().x());
 }
 
 void BeadSlider::mouseMoveEvent(QMouseEvent* event)
 {
-    if (event->buttons() & Qt::LeftButton)
+    if (isSliderDown() && (event->buttons() & Qt::LeftButton))
         setFromX(event->pos().x());
+}
+
+void BeadSlider::mouseReleaseEvent(QMouseEvent* event)
+{
+    if (event->button() != Qt::LeftButton || !isSliderDown())
+        return;
+    setSliderDown(false);
+    emit slid(real(), NumberField::How::Kept);
+}
+
+void BeadSlider::keyPressEvent(QKeyEvent* event)
+{
+    if (event->key() != Qt::Key_Escape || !isSliderDown()) {
+        QSlider::keyPressEvent(event);
+        return;
+    }
+    {
+        const QSignalBlocker block(this);
+        setSliderDown(false);
+        setValue(before_);
+    }
+    emit slid(real(), NumberField::How::Dropped);
+}
+
+void BeadSlider::wheelEvent(QWheelEvent* event)
+{
+    if (hasFocus() && underMouse() && !isSliderDown())
+        QSlider::wheelEvent(event);
+    else
+        event->ignore();
+}
+
+ChoiceBox::ChoiceBox(QWidget* parent) : QComboBox(parent)
+{
+    setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+    setFocusPolicy(Qt::StrongFocus); // not by the wheel
+}
+
+void ChoiceBox::wheelEvent(QWheelEvent* event)
+{
+    if (hasFocus())
+        QComboBox::wheelEvent(event);
+    else
+        event->ignore();
 }
 
 IconButton::IconButton(const QString& icon, const QString& name, const QString& tip, QWidget* parent) : QAbstractButton(parent), icon_(icon)
@@ -173,7 +244,38 @@ void IconButton::paintEvent(QPaintEvent*)
     p.drawPixmap(QPointF((width() - 20) / 2.0, (height() - 20) / 2.0), theme::pixmap(icon_, on ? c.paper : c.ink, 20, devicePixelRatioF()));
 }
 
-Swatches::Swatches(QWidget* parent) : QWidget(parent) { setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Fixed); }
+Swatches::Swatches(QWidget* parent) : QWidget(parent)
+{
+    setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Fixed);
+    setAccessibleName(tr("Colours"));
+}
+
+std::vector<DrawnPart> Swatches::drawnParts() const
+{
+    std::vector<DrawnPart> out;
+    for (std::size_t i = 0; i < colours_.size(); ++i)
+        out.push_back({colours_[i].name(), QRect(int(i) * 24, 0, 24, 26), own_ ? QAccessible::Button : QAccessible::StaticText, false});
+    return out;
+}
+
+void Swatches::pressPart(int index)
+{
+    if (own_ && index >= 0 && index < int(colours_.size()))
+        emit removed(index);
+}
+
+void Swatches::keyPressEvent(QKeyEvent* event)
+{
+    const int step = event->key() == Qt::Key_Right ? 1 : event->key() == Qt::Key_Left ? -1 : 0;
+    if (step != 0) {
+        at_ = std::clamp(at_ + step, 0, std::max(0, int(colours_.size()) - 1));
+        update();
+    } else if (event->key() == Qt::Key_Delete || event->key() == Qt::Key_Backspace) {
+        pressPart(at_);
+    } else {
+        QWidget::keyPressEvent(event);
+    }
+}
 
 void Swatches::setColours(std::vector<QColor> colours, bool own)
 {
@@ -183,6 +285,8 @@ void Swatches::setColours(std::vector<QColor> colours, bool own)
     colours_ = std::move(colours);
     setToolTip(own ? tr("Press a colour to take it out") : tr("Found in the picture"));
     setCursor(own ? Qt::PointingHandCursor : Qt::ArrowCursor);
+    setFocusPolicy(own && !colours_.empty() ? Qt::StrongFocus : Qt::NoFocus);
+    at_ = std::min(at_, std::max(0, int(colours_.size()) - 1));
     updateGeometry();
     update();
 }
@@ -191,8 +295,8 @@ void Swatches::paintEvent(QPaintEvent*)
 {
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
-    p.setPen(QPen(theme::colours().inkFaint, 1));
     for (std::size_t i = 0; i < colours_.size(); ++i) {
+        p.setPen(QPen(hasFocus() && int(i) == at_ ? theme::colours().accent : theme::colours().inkFaint, hasFocus() && int(i) == at_ ? 2 : 1));
         p.setBrush(colours_[i]);
         p.drawRoundedRect(QRectF(int(i) * 24 + 1.5, 3.5, 19, 19), 4, 4);
     }
@@ -200,9 +304,8 @@ void Swatches::paintEvent(QPaintEvent*)
 
 void Swatches::mousePressEvent(QMouseEvent* event)
 {
-    const int index = event->pos().x() / 24;
-    if (own_ && index < int(colours_.size()))
-        emit removed(index);
+    if (event->button() == Qt::LeftButton)
+        pressPart(event->pos().x() / 24);
 }
 
 PanelGrid::PanelGrid(QWidget* parent) : QWidget(parent), grid_(new QGridLayout(this))
@@ -214,73 +317,16 @@ PanelGrid::PanelGrid(QWidget* parent) : QWidget(parent), grid_(new QGridLayout(t
     grid_->setColumnStretch(1, 1);
 }
 
-NumberRow PanelGrid::addNumber(const QString& text, NumberField::Meaning meaning, double least, double most, double step, const QString& tip)
+void PanelGrid::addRow(QLabel* label, QWidget* middle, QWidget* end)
 {
-    NumberRow row;
-    row.field = new NumberField(meaning, this);
-    row.slider = new BeadSlider(this);
-    row.label = new ScrubLabel(text, row.field, this);
-    row.slider->setSpan(least, most, step);
-    row.field->setStep(step);
-    row.field->setRange(least, most);
-    for (QWidget* w : {static_cast<QWidget*>(row.label), static_cast<QWidget*>(row.slider), static_cast<QWidget*>(row.field)})
-        w->setToolTip(tip);
-    row.field->setAccessibleName(text);
-    row.slider->setAccessibleName(text);
-    connect(row.slider, &BeadSlider::slid, row.field, [field = row.field](double v) { field->setPlain(v, false); });
-    labels_.emplace_back(row.field, row.label);
-    labels_.emplace_back(row.slider, row.label);
-    grid_->addWidget(row.label, row_, 0);
-    grid_->addWidget(row.slider, row_, 1);
-    grid_->addWidget(row.field, row_++, 2);
-    return row;
-}
-
-NumberField* PanelGrid::addField(const QString& text, NumberField::Meaning meaning, const QString& tip)
-{
-    auto* field = new NumberField(meaning, this);
-    auto* label = new ScrubLabel(text, field, this);
-    label->setToolTip(tip);
-    field->setToolTip(tip);
-    field->setAccessibleName(text);
-    labels_.emplace_back(field, label);
-    grid_->addWidget(label, row_, 0, 1, 2);
-    grid_->addWidget(field, row_++, 2);
-    return field;
-}
-
-std::pair<NumberField*, NumberField*> PanelGrid::addPair(const QString& text, NumberField::Meaning meaning, const QString& first, const QString& second,
-                                                         const QString& tip)
-{
-    auto* pair = new QWidget(this);
-    auto* layout = new QHBoxLayout(pair);
-    layout->setContentsMargins(0, 0, 0, 0);
-    layout->setSpacing(4);
-    NumberField* fields[2] = {new NumberField(meaning, pair), new NumberField(meaning, pair)};
-    for (int i = 0; i < 2; ++i) {
-        fields[i]->setFixedWidth(76);
-        fields[i]->setProperty("tight", true);
-        fields[i]->setAccessibleName(i == 0 ? first : second);
-        fields[i]->setToolTip(tip + QStringLiteral(": ") + (i == 0 ? first : second));
-        layout->addWidget(fields[i]);
-    }
-    auto* label = new ScrubLabel(text, fields[0], this);
-    label->setToolTip(tip);
-    grid_->addWidget(label, row_, 0);
-    grid_->addWidget(pair, row_++, 1, 1, 2, Qt::AlignRight);
-    return {fields[0], fields[1]};
-}
-
-void PanelGrid::addRow(const QString& text, QWidget* control, const QString& tip)
-{
-    auto* label = new QLabel(text, this);
-    label->setBuddy(control);
-    label->setToolTip(tip);
-    control->setToolTip(tip);
-    control->setAccessibleName(text);
-    labels_.emplace_back(control, label);
-    grid_->addWidget(label, row_, 0);
-    grid_->addWidget(control, row_++, 1, 1, 2, qobject_cast<Segmented*>(control) ? Qt::AlignRight : Qt::Alignment());
+    if (label)
+        grid_->addWidget(label, row_, 0, 1, middle ? 1 : 2);
+    const bool small = qobject_cast<Segmented*>(middle) && !end;
+    if (middle)
+        grid_->addWidget(middle, row_, 1, 1, end ? 1 : 2, small ? Qt::AlignRight : Qt::Alignment());
+    if (end)
+        grid_->addWidget(end, row_, 2);
+    ++row_;
 }
 
 QWidget* PanelGrid::addGroup(const QString& text, std::initializer_list<QWidget*> controls, const QString& tip)
@@ -294,28 +340,12 @@ QWidget* PanelGrid::addGroup(const QString& text, std::initializer_list<QWidget*
         layout->addWidget(control);
     auto* label = new QLabel(text, this);
     label->setToolTip(tip);
-    labels_.emplace_back(group, label);
     grid_->addWidget(label, row_, 0);
     grid_->addWidget(group, row_++, 1, 1, 2);
     return group;
 }
 
 void PanelGrid::addWide(QWidget* control) { grid_->addWidget(control, row_++, 0, 1, 3); }
-
-QLabel* PanelGrid::labelOf(QWidget* control) const
-{
-    for (const auto& [of, label] : labels_)
-        if (of == control)
-            return label;
-    return nullptr;
-}
-
-void PanelGrid::showRow(QWidget* control, bool on)
-{
-    control->setVisible(on);
-    if (QLabel* label = labelOf(control))
-        label->setVisible(on);
-}
 
 QLabel* PanelGrid::addNote(const QString& text)
 {

@@ -1,9 +1,11 @@
 // The small controls of the trail's panels, in Yokai's own looks.
 #pragma once
 
+#include "theme/accessible.h"
 #include "theme/number_field.h"
 
 #include <QAbstractButton>
+#include <QComboBox>
 #include <QSlider>
 #include <QWidget>
 
@@ -15,13 +17,16 @@ class QLabel;
 namespace yokai {
 
 // One choice of a few, side by side. Arrow keys move it.
-class Segmented : public QWidget {
+class Segmented : public QWidget, public Drawn {
     Q_OBJECT
 public:
     explicit Segmented(const QStringList& choices, QWidget* parent = nullptr);
     int current() const { return current_; }
     void setCurrent(int index); // emits nothing
+    int count() const { return int(choices_.size()); }
     QSize sizeHint() const override;
+    std::vector<DrawnPart> drawnParts() const override;
+    void pressPart(int index) override;
     QSize minimumSizeHint() const override { return sizeHint(); }
 
 signals:
@@ -33,6 +38,7 @@ protected:
     void keyPressEvent(QKeyEvent* event) override;
     void focusInEvent(QFocusEvent*) override { update(); }
     void focusOutEvent(QFocusEvent*) override { update(); }
+    void changeEvent(QEvent* event) override;
 
 private:
     QRect cell(int index) const;
@@ -50,17 +56,20 @@ public:
     double real() const;
 
 signals:
-    void slid(double value);
+    void slid(double value, yokai::NumberField::How how); // dragged: tried until let go
 
 protected:
     void paintEvent(QPaintEvent*) override;
     void mousePressEvent(QMouseEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;
-    void wheelEvent(QWheelEvent* event) override { event->ignore(); }
+    void mouseReleaseEvent(QMouseEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
+    void wheelEvent(QWheelEvent* event) override;
 
 private:
     void setFromX(int x);
     double least_ = 0, step_ = 0.1;
+    int before_ = 0; // the drag
 };
 
 // A small button that is its icon. Checkable ones are filled while on.
@@ -82,13 +91,25 @@ private:
     QString icon_;
 };
 
-// Chosen colours in a row; pressing one takes it out.
-class Swatches : public QWidget {
+// A choice from a list. The wheel changes it only once it was clicked: scrolling past must not.
+class ChoiceBox : public QComboBox {
+    Q_OBJECT
+public:
+    explicit ChoiceBox(QWidget* parent = nullptr);
+
+protected:
+    void wheelEvent(QWheelEvent* event) override;
+};
+
+// Chosen colours in a row; pressing one, or Delete, takes it out.
+class Swatches : public QWidget, public Drawn {
     Q_OBJECT
 public:
     explicit Swatches(QWidget* parent = nullptr);
     // `own`: chosen by hand; found ones are shown but cannot be taken out.
     void setColours(std::vector<QColor> colours, bool own);
+    std::vector<DrawnPart> drawnParts() const override;
+    void pressPart(int index) override;
     QSize sizeHint() const override { return {int(colours_.size()) * 24, 26}; }
     QSize minimumSizeHint() const override { return sizeHint(); }
 
@@ -98,40 +119,30 @@ signals:
 protected:
     void paintEvent(QPaintEvent*) override;
     void mousePressEvent(QMouseEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
+    void focusInEvent(QFocusEvent*) override { update(); }
+    void focusOutEvent(QFocusEvent*) override { update(); }
 
 private:
     std::vector<QColor> colours_;
     bool own_ = false;
+    int at_ = 0; // where the keyboard is
 };
 
-// A label, a slider and a field that show the same number.
-struct NumberRow {
-    ScrubLabel* label = nullptr;
-    BeadSlider* slider = nullptr;
-    NumberField* field = nullptr;
-};
-
-// Rows of a panel: label | control | field, on one grid so that everything aligns.
+// Rows of a panel: label | control | field, on one grid so that everything aligns. See
+// trail/rows.h for what the rows mean.
 class PanelGrid : public QWidget {
     Q_OBJECT
 public:
     explicit PanelGrid(QWidget* parent = nullptr);
-    NumberRow addNumber(const QString& label, NumberField::Meaning meaning, double least, double most, double step, const QString& tip);
-    NumberField* addField(const QString& label, NumberField::Meaning meaning, const QString& tip);
-    // Two numbers of one kind side by side.
-    std::pair<NumberField*, NumberField*> addPair(const QString& label, NumberField::Meaning meaning, const QString& first, const QString& second,
-                                                  const QString& tip);
-    void addRow(const QString& label, QWidget* control, const QString& tip = {});
+    void addRow(QLabel* label, QWidget* middle, QWidget* end); // any may be null
     void addWide(QWidget* control);
     // A label and buttons or other small controls to its right.
     QWidget* addGroup(const QString& label, std::initializer_list<QWidget*> controls, const QString& tip = {});
     QLabel* addNote(const QString& text = {});
-    QLabel* labelOf(QWidget* control) const; // of a row, or null
-    void showRow(QWidget* control, bool on); // with its label
 
 private:
     QGridLayout* grid_;
-    std::vector<std::pair<QWidget*, QLabel*>> labels_;
     int row_ = 0;
 };
 

@@ -2,6 +2,7 @@
 
 #include "base/error.h"
 #include "theme/theme.h"
+#include "words.h"
 
 #include <QKeyEvent>
 #include <QMouseEvent>
@@ -10,7 +11,30 @@
 
 namespace yokai {
 
-NumberField::NumberField(Meaning meaning, QWidget* parent) : QLineEdit(parent), meaning_(meaning)
+bool TextField::event(QEvent* event)
+{
+    if (event->type() == QEvent::ShortcutOverride) {
+        const auto* key = static_cast<QKeyEvent*>(event);
+        const bool undoes = key->matches(QKeySequence::Undo), redoes = key->matches(QKeySequence::Redo);
+        if ((undoes && !isModified()) || redoes) {
+            event->ignore(); // the window's
+            return false;
+        }
+    }
+    if (event->type() == QEvent::KeyPress && static_cast<QKeyEvent*>(event)->matches(QKeySequence::Undo) && isModified()) {
+        takeBack();
+        return true;
+    }
+    return QLineEdit::event(event);
+}
+
+void NumberField::takeBack()
+{
+    show();
+    selectAll();
+}
+
+NumberField::NumberField(Meaning meaning, QWidget* parent) : TextField(parent), meaning_(meaning)
 {
     setAlignment(Qt::AlignRight);
     setFixedWidth(84);
@@ -55,11 +79,11 @@ void NumberField::setNumber(double value)
 void NumberField::show()
 {
     if (percent_)
-        setText(QString::number(*percent_, 'f', 1) + QStringLiteral(" %"));
+        setText(yokai::number(*percent_, 1) + QStringLiteral(" %"));
     else if (meaning_ == Meaning::Length)
-        setText(QString::fromStdString(formatLength(length_, unit_)));
+        setText(exactText(length_.mm(), unit_));
     else
-        setText(QString::number(number_, 'f', decimals_) + suffix_);
+        setText(yokai::number(number_, decimals_) + suffix_);
     setModified(false);
     setBad(false);
 }
@@ -73,7 +97,16 @@ void NumberField::setBad(bool bad)
     style()->polish(this);
 }
 
-void NumberField::change(double value, bool settled)
+void NumberField::setAutomatic(bool automatic)
+{
+    if (property("automatic").toBool() == automatic)
+        return;
+    setProperty("automatic", automatic);
+    style()->unpolish(this);
+    style()->polish(this);
+}
+
+void NumberField::change(double value, How how)
 {
     value = std::clamp(value, least_, most_);
     if (percent_)
@@ -83,10 +116,10 @@ void NumberField::change(double value, bool settled)
     else
         number_ = value;
     show();
-    emit edited(settled);
+    emit edited(how);
 }
 
-void NumberField::setPlain(double value, bool settled) { change(value, settled); }
+void NumberField::setPlain(double value, How how) { change(value, how); }
 
 void NumberField::stepBy(double steps, bool fine)
 {
@@ -95,7 +128,7 @@ void NumberField::stepBy(double steps, bool fine)
     // Land on whole steps, so that 1.97 goes to 2.0 and not to 2.07.
     const double count = plain() / step;
     const double next = steps > 0 ? std::floor(count + 1e-6) + steps : std::ceil(count - 1e-6) + steps;
-    change(next * step, false);
+    change(next * step, How::Stepped);
 }
 
 void NumberField::accept()
@@ -110,7 +143,7 @@ void NumberField::accept()
         } else if (meaning_ == Meaning::Length) {
             const Length typed = parseLength(text().toStdString(), unit_);
             if (typed.mm() < least_ - 1e-9 || typed.mm() > most_ + 1e-9)
-                throw Error(ErrorKind::Usage, "use " + formatMm(least_, unit_) + " to " + formatMm(most_, unit_));
+                throw Error(ErrorKind::Usage, "use {} to {}", exactText(least_, unit_).toStdString(), exactText(most_, unit_).toStdString());
             length_ = typed;
             percent_.reset();
         } else {
@@ -120,14 +153,14 @@ void NumberField::accept()
             bool ok = false;
             const double typed = plainText.trimmed().replace(QLatin1Char(','), QLatin1Char('.')).toDouble(&ok);
             if (!ok || typed < least_ || typed > most_)
-                throw Error(ErrorKind::Usage, "use a number from " + plainNumber(least_, 2) + " to " + plainNumber(most_, 2));
+                throw Error(ErrorKind::Usage, "use a number from {} to {}", plainNumber(least_, 2), plainNumber(most_, 2));
             number_ = typed;
         }
         show();
-        emit edited(true);
+        emit edited(How::Typed);
     } catch (const Error& e) {
         setBad(true);
-        setToolTip(QString::fromUtf8(e.what()));
+        setToolTip(words(e));
     }
 }
 
@@ -193,28 +226,48 @@ ScrubLabel::ScrubLabel(const QString& text, NumberField* field, QWidget* parent)
 
 void ScrubLabel::mousePressEvent(QMouseEvent* event)
 {
+    if (event->button() != Qt::LeftButton)
+        return;
     pressX_ = event->pos().x();
     from_ = field_->plain();
     dragging_ = false;
+    pressed_ = true;
 }
 
 void ScrubLabel::mouseMoveEvent(QMouseEvent* event)
 {
     const int dx = event->pos().x() - pressX_;
-    if (!dragging_ && std::abs(dx) < 3)
+    constexpr int least = 3; // pixels: less is a hand that shakes
+    if (!pressed_ || (!dragging_ && std::abs(dx) < least))
         return;
+    if (!dragging_)
+        grabKeyboard(); // for Esc
     dragging_ = true;
     const double step = (event->modifiers() & Qt::ShiftModifier) ? 0.01 : 0.05;
-    field_->setPlain(from_ + dx * step * (field_->meaning() == NumberField::Meaning::Length ? 1 : 10), false);
+    field_->setPlain(from_ + dx * step * (field_->meaning() == NumberField::Meaning::Length ? 1 : 10), NumberField::How::Trying);
 }
 
-void ScrubLabel::mouseReleaseEvent(QMouseEvent*)
+void ScrubLabel::mouseReleaseEvent(QMouseEvent* event)
 {
+    if (event->button() != Qt::LeftButton || !pressed_)
+        return;
+    pressed_ = false;
     if (dragging_)
-        emit field_->edited(true);
+        emit field_->edited(NumberField::How::Kept);
     else
         field_->setFocus(Qt::MouseFocusReason);
     dragging_ = false;
+    releaseKeyboard();
+}
+
+void ScrubLabel::keyPressEvent(QKeyEvent* event)
+{
+    if (dragging_ && event->key() == Qt::Key_Escape) {
+        dragging_ = false;
+        pressed_ = false;
+        releaseKeyboard();
+        field_->setPlain(from_, NumberField::How::Dropped);
+    }
 }
 
 } // namespace yokai

@@ -2,7 +2,8 @@
 //
 // Lengths accept units and sums (1/8in, 2+0.5mm); Up and Down, the wheel and
 // dragging the label step it, with Shift in finer steps. What cannot be read stays
-// in the field, marked, and changes nothing.
+// in the field, marked, and changes nothing. Undo first takes back what is typed and
+// not yet taken; after that it is the job's.
 #pragma once
 
 #include "base/length.h"
@@ -12,12 +13,32 @@
 
 #include <optional>
 
+class QKeyEvent;
+
 namespace yokai {
 
-class NumberField : public QLineEdit {
+// A line of text whose undo and redo are the job's, but for what is typed and not yet taken.
+class TextField : public QLineEdit {
+    Q_OBJECT
+public:
+    using QLineEdit::QLineEdit;
+
+protected:
+    bool event(QEvent* event) override;
+    virtual void takeBack() { undo(); }
+};
+
+class NumberField : public TextField {
     Q_OBJECT
 public:
     enum class Meaning { Length, Number };
+    enum class How {
+        Typed,   // settled
+        Stepped, // by a key or the wheel, perhaps one of many in a row
+        Trying,  // by a gesture that goes on
+        Kept,    // the gesture ended
+        Dropped, // or was given up
+    };
     explicit NumberField(Meaning meaning, QWidget* parent = nullptr);
 
     void setRange(double least, double most)
@@ -49,23 +70,25 @@ public:
     double number() const { return number_; }
     double plain() const { return percent_ ? *percent_ : meaning_ == Meaning::Length ? length_.mm() : number_; }
     void stepBy(double steps, bool fine);
-    void setPlain(double value, bool settled); // as if typed
+    void setPlain(double value, How how);
+    // Nothing is set: what was found is shown, in a softer ink.
+    void setAutomatic(bool automatic);
 
 signals:
-    // `settled` is false while scrubbing or stepping, which may be many in a row.
-    void edited(bool settled);
+    void edited(yokai::NumberField::How how);
 
 protected:
     void keyPressEvent(QKeyEvent* event) override;
     void wheelEvent(QWheelEvent* event) override;
     void focusOutEvent(QFocusEvent* event) override;
+    void takeBack() override;
 
 private:
     void accept();
     void acceptPercent(QString text);
     void show();
     void refreshText(); // unless something is being typed
-    void change(double value, bool settled);
+    void change(double value, How how);
     void setBad(bool bad);
 
     Meaning meaning_;
@@ -89,12 +112,13 @@ protected:
     void mousePressEvent(QMouseEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;
     void mouseReleaseEvent(QMouseEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
 
 private:
     NumberField* field_;
     double from_ = 0;
     int pressX_ = 0;
-    bool dragging_ = false;
+    bool pressed_ = false, dragging_ = false;
 };
 
 } // namespace yokai

@@ -1,5 +1,7 @@
 #include "theme/theme.h"
 
+#include "theme/accessible.h"
+
 #include <QApplication>
 #include <QFile>
 #include <QFontDatabase>
@@ -86,6 +88,7 @@ QScrollBar:horizontal { height: 0; }
 QLineEdit { background: @field; border: 1px solid @line; border-radius: 4px; padding: 2px 6px; min-height: 18px; selection-background-color: @ink; selection-color: @paper; }
 QLineEdit[tight="true"] { padding: 2px 3px; }
 QLineEdit:focus { border: 1px solid @accent; }
+QLineEdit[automatic="true"] { color: @inkSoft; font-style: italic; }
 QLineEdit[bad="true"] { border: 1px solid @fault; }
 QLineEdit:disabled { color: @inkFaint; background: transparent; }
 QPushButton { background: @panel; border: 1px solid @line; border-radius: 4px; padding: 4px 10px; min-height: 18px; }
@@ -171,6 +174,7 @@ void install(QApplication& app)
 {
     for (const char* face : {"Regular", "Medium", "SemiBold", "Bold"})
         QFontDatabase::addApplicationFont(QStringLiteral(":/fonts/Inter-%1.otf").arg(QLatin1String(face)));
+    installAccessibility();
     app.setStyle(QStyleFactory::create(QStringLiteral("Fusion")));
     app.setFont(font(13));
     apply();
@@ -230,20 +234,7 @@ QIcon icon(const QString& name, const QColor& colour)
     return out;
 }
 
-QColor lineColour(LineKind kind)
-{
-    switch (kind) {
-    case LineKind::Through:
-        return "#5b2fb8";
-    case LineKind::Kiss:
-        return "#0b8277";
-    case LineKind::Perforate:
-        return "#8a3fd1";
-    case LineKind::Crease:
-        return "#b97a10";
-    }
-    return "#5b2fb8";
-}
+QColor lineColour(LineKind kind) { return QColor(QLatin1String(facts(kind).colour)); }
 
 QPen linePen(LineKind kind, qreal width)
 {

@@ -1,142 +1,186 @@
-#include "studio/piece_edits.h"
+#include "desk/piece_edits.h"
 #include "trail/panels.h"
+#include "words.h"
 
 #include <QCheckBox>
+#include <QLabel>
 
 namespace yokai {
 
-ArtworkPanel::ArtworkPanel(Studio& studio, QWidget* parent) : Panel(studio, parent)
-{
-    width_ = addField(tr("Width"), NumberField::Meaning::Length, tr("How wide the printed picture is; the height follows"));
-    height_ = addField(tr("Height"), NumberField::Meaning::Length, tr("How high the printed picture is; the width follows"));
-    ratio_ = new QCheckBox(tr("Keep the ratio of the sides"), this);
-    ratio_->setChecked(true);
-    ratio_->setObjectName("artwork-ratio");
-    ratio_->setToolTip(tr("Off: width and height are set apart, and the picture is stretched"));
-    addWide(ratio_);
-    ppi_ = addField(tr("Resolution"), NumberField::Meaning::Number, tr("Pixels an inch at this size; under 150 prints soft"));
-    copies_ = addField(tr("Copies"), NumberField::Meaning::Number, tr("How many go on the sheet"));
-    page_ = addField(tr("Page"), NumberField::Meaning::Number, tr("Which page of the file"));
+namespace {
 
+// A typed side is shown as typed, exactly; the other follows.
+std::optional<Length> sideOf(const ArtworkSpec& a, bool across)
+{
+    const Rect f = a.frame();
+    const double now = across ? f.width() : f.height();
+    const bool both = a.sizeBy == SizeBy::Both;
+    const bool typed = both || a.sizeBy == (across ? SizeBy::Width : SizeBy::Height);
+    const double px = both && !across ? a.downPx : a.sidePx;
+    if (typed && (px == now || px == 0))
+        return both && !across ? a.down : a.side;
+    return Length::mm(across ? a.width() : a.height());
+}
+
+} // namespace
+
+ArtworkPanel::ArtworkPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
+{
+    makeSize();
+    makeTurns();
+    makeCrop();
+    note_ = addNote();
+}
+
+void ArtworkPanel::makeSize()
+{
+    const auto artwork = [piece = pieceScope()](Job& job) { return piece(job) ? &piece(job)->artwork : nullptr; };
+    const auto side = [artwork](bool across) {
+        return by<Length>(
+            [artwork, across](Job& job) -> std::optional<Length> {
+                try {
+                    return artwork(job) ? sideOf(*artwork(job), across) : std::nullopt;
+                } catch (const Error&) {
+                    return std::nullopt; // the findings say what is wrong with the size
+                }
+            },
+            [artwork, across](Job& job, const Length& to) {
+                if (ArtworkSpec* a = artwork(job)) {
+                    const bool ratio = a->sizeBy != SizeBy::Both;
+                    across ? a->setWidth(to, ratio) : a->setHeight(to, ratio);
+                }
+            });
+    };
+    number(side(true).id("artwork-width").label(tr("Width")).tip(tr("How wide the printed picture is")).step(1).within(1, 20'000));
+    number(side(false).id("artwork-height").label(tr("Height")).tip(tr("How high the printed picture is")).step(1).within(1, 20'000));
+    tick(by<bool>([artwork](Job& job) -> std::optional<bool> { return artwork(job) && artwork(job)->sizeBy != SizeBy::Both; },
+                  [artwork](Job& job, const bool& ratio) {
+                      if (ArtworkSpec* a = artwork(job)) {
+                          const Length width = Length::mm(a->width());
+                          if (ratio)
+                              a->sizeBy = SizeBy::File; // no longer apart; the width decides
+                          a->setWidth(width, ratio);
+                      }
+                  })
+             .id("artwork-ratio")
+             .label(tr("Keep the ratio of the sides"))
+             .tip(tr("Off: width and height are set apart, and the picture is stretched")));
+    number(on(pieceScope(), &Piece::copies).id("artwork-copies").label(tr("Copies")).tip(tr("How many go on the sheet")).within(0, 100'000).automatic(tr("As many as fit"))
+               .otherwise([this]() -> std::optional<int> {
+                   const PieceResult* r = desk_.currentResult();
+                   return r ? std::optional<int>(desk_.shown()->derived.sheet.placed[std::size_t(r - desk_.shown()->derived.pieces.data())]) : std::nullopt;
+               }));
+}
+
+void ArtworkPanel::makeTurns()
+{
     auto* left = new IconButton(QStringLiteral("turn-left"), tr("Turn left"), tr("A quarter turn to the left"), this);
     auto* right = new IconButton(QStringLiteral("turn-right"), tr("Turn right"), tr("A quarter turn to the right"), this);
     auto* mirror = new IconButton(QStringLiteral("mirror"), tr("Mirror"), tr("Left for right, as heat transfers and clear acrylic need it"), this);
+    left->setObjectName("artwork-turn-left");
     right->setObjectName("artwork-turn-right");
     mirror->setObjectName("artwork-mirror");
     addGroup(tr("Turn"), {left, right, mirror}, tr("Quarter turns and mirror; nothing is lost"));
-    guide_ = new IconButton(QStringLiteral("guide"), tr("Guide"), tr("Draw along an edge that should be level or upright; the picture turns to it"), this);
+    connect(left, &QAbstractButton::clicked, this, [this] { desk_.editPiece(tr("turn left"), [](Piece& p) { p.artwork.turnLeft(); }); });
+    connect(right, &QAbstractButton::clicked, this, [this] { desk_.editPiece(tr("turn right"), [](Piece& p) { p.artwork.turnRight(); }); });
+    connect(mirror, &QAbstractButton::clicked, this, [this] { desk_.editPiece(tr("mirror"), [](Piece& p) { p.artwork.mirrorAcross(); }); });
+    number(by<double>([piece = pieceScope()](Job& job) { return piece(job) ? std::optional<double>(piece(job)->artwork.straighten) : std::nullopt; },
+                      [piece = pieceScope()](Job& job, const double& degrees) {
+                          if (Piece* p = piece(job))
+                              p->artwork.straightenTo(degrees);
+                      })
+               .id("artwork-straighten")
+               .label(tr("Straighten"))
+               .tip(tr("Turns the picture by a little: clockwise, in degrees"))
+               .within(-45, 45)
+               .step(0.1)
+               .suffix(QStringLiteral("\u00b0")));
+    guide_ = new IconButton(QStringLiteral("guide"), tr("Guide"), tr("Draw along an edge that should be level or upright; the picture turns to it (G)"), this);
     guide_->setCheckable(true);
     guide_->setObjectName("artwork-guide");
-    straighten_ = new NumberField(NumberField::Meaning::Number, this);
-    straighten_->setObjectName("artwork-straighten");
-    straighten_->setAccessibleName(tr("Straighten"));
-    straighten_->setToolTip(tr("Clockwise, in degrees"));
-    addGroup(tr("Straighten"), {guide_, straighten_}, tr("Turns the picture by a little"));
-    frame_ = new IconButton(QStringLiteral("frame"), tr("Crop"), tr("Crop by handles on the bench"), this);
+    connect(guide_, &QAbstractButton::clicked, this, [this] { desk_.hold(Hold::Guide); });
+}
+
+void ArtworkPanel::makeCrop()
+{
+    frame_ = new IconButton(QStringLiteral("frame"), tr("Crop"), tr("Crop by handles on the bench (C)"), this);
     frame_->setCheckable(true);
     frame_->setObjectName("artwork-crop");
     auto* kept = new IconButton(QStringLiteral("frame-kept"), tr("Crop to what is kept"), tr("Crop to what is kept and the margin round it"), this);
     kept->setObjectName("artwork-crop-kept");
     whole_ = new IconButton(QStringLiteral("close"), tr("Whole picture"), tr("Take the crop back"), this);
     whole_->setObjectName("artwork-whole");
-    addGroup(tr("Crop"), {frame_, kept, whole_}, tr("The rest stays in the job and can be had back"));
-    margin_ = addField(tr("Margin"), NumberField::Meaning::Length, tr("Left round what is kept when cropping to it"));
+    addGroup(tr("Guide, crop"), {guide_, frame_, kept, whole_}, tr("The rest stays in the job and can be had back"));
+    connect(frame_, &QAbstractButton::clicked, this, [this] { desk_.hold(Hold::Frame); });
+    connect(whole_, &QAbstractButton::clicked, this, [this] { desk_.editPiece(tr("take the crop back"), [](Piece& p) { p.artwork.crop.reset(); }); });
 
-    width_->setObjectName("artwork-width");
-    height_->setObjectName("artwork-height");
-    page_->setObjectName("artwork-page");
-    for (NumberField* f : {width_, height_}) {
-        f->setRange(1, 20'000);
-        f->setStep(1);
-    }
-    ppi_->setRange(1, 100'000);
-    ppi_->setStep(10);
-    ppi_->setDecimals(0);
-    ppi_->setSuffix(QStringLiteral(" ppi"));
-    for (NumberField* f : {copies_, page_}) {
-        f->setRange(f == copies_ ? 0 : 1, 100'000);
-        f->setStep(1);
-        f->setDecimals(0);
-    }
-    straighten_->setRange(-45, 45);
-    straighten_->setStep(0.1);
-    straighten_->setDecimals(2);
-    straighten_->setSuffix(QStringLiteral("\u00b0"));
+    fold("artwork", tr("Resolution, page, crop margin"));
+    const auto artwork = [piece = pieceScope()](Job& job) { return piece(job) ? &piece(job)->artwork : nullptr; };
+    number(by<double>(
+               [artwork](Job& job) -> std::optional<double> {
+                   try {
+                       return artwork(job) ? std::optional<double>(artwork(job)->pxPerMm() * 25.4) : std::nullopt;
+                   } catch (const Error&) {
+                       return std::nullopt;
+                   }
+               },
+               [artwork](Job& job, const double& ppi) {
+                   if (ArtworkSpec* a = artwork(job)) {
+                       a->sizeBy = SizeBy::Ppi;
+                       a->ppi = ppi;
+                   }
+               })
+               .id("artwork-ppi")
+               .label(tr("Resolution"))
+               .tip(tr("Pixels an inch at this size; under 150 prints soft"))
+               .within(1, 100'000)
+               .step(10, 0)
+               .suffix(QStringLiteral(" ppi")));
+    const auto pages = [this] { return desk_.currentPiece() ? desk_.currentPiece()->artwork.picture.info.pages : 1; };
+    number(by<int>([artwork](Job& job) { return artwork(job) ? std::optional<int>(artwork(job)->picture.info.page + 1) : std::nullopt; },
+                   [artwork](Job& job, const int& page) {
+                       ArtworkSpec* a = artwork(job);
+                       if (!a || page - 1 == a->picture.info.page || page > a->picture.info.pages)
+                           return;
+                       const Picture other = pageOf(a->picture, page - 1);
+                       *a = ArtworkSpec{};
+                       a->picture = other;
+                   })
+               .id("artwork-page")
+               .label(tr("Page"))
+               .tip(tr("Which page of the file"))
+               .within(1, 10'000)
+               .when([pages] { return pages() > 1; }));
+    margin_ = new NumberField(NumberField::Meaning::Length, this);
+    auto* label = new ScrubLabel(tr("Crop margin"), margin_, this);
+    margin_->setObjectName("artwork-margin");
+    margin_->setAccessibleName(tr("Crop margin"));
+    margin_->setToolTip(tr("Left round what is kept when cropping to it"));
     margin_->setRange(0, 1000);
     margin_->setStep(0.5);
-    margin_->setLength(Length::mm(5));
-
-    bind(width_, tr("change the width"), [this](Piece& p, NumberField* f) { p.artwork.setWidth(f->length(), ratio_->isChecked()); });
-    bind(height_, tr("change the height"), [this](Piece& p, NumberField* f) { p.artwork.setHeight(f->length(), ratio_->isChecked()); });
-    bind(ppi_, tr("change the resolution"), [](Piece& p, NumberField* f) {
-        p.artwork.sizeBy = SizeBy::Ppi;
-        p.artwork.ppi = f->number();
-    });
-    bind(copies_, tr("change the copies"), [](Piece& p, NumberField* f) { p.copies = int(std::lround(f->number())); });
-    bind(straighten_, tr("straighten"), [](Piece& p, NumberField* f) { p.artwork.straightenTo(f->number()); });
-    connect(page_, &NumberField::edited, this, [this](bool) {
-        const int page = int(std::lround(page_->number())) - 1;
-        const Piece* piece = studio_.currentPiece();
-        if (!piece || page == piece->artwork.picture.info.page)
-            return;
-        try {
-            const Picture other = pageOf(piece->artwork.picture, page);
-            studio_.editPiece(tr("choose page %1").arg(page + 1), [&](Piece& p) {
-                p.artwork = ArtworkSpec{};
-                p.artwork.picture = other;
-            });
-        } catch (const Error& e) {
-            studio_.say(QString::fromUtf8(e.what()), Severity::Error);
-            refresh();
-        }
-    });
-    connect(left, &QAbstractButton::clicked, this, [this] { studio_.editPiece(tr("turn left"), [](Piece& p) { p.artwork.turnLeft(); }); });
-    connect(right, &QAbstractButton::clicked, this, [this] { studio_.editPiece(tr("turn right"), [](Piece& p) { p.artwork.turnRight(); }); });
-    connect(mirror, &QAbstractButton::clicked, this, [this] { studio_.editPiece(tr("mirror"), [](Piece& p) { p.artwork.mirrorAcross(); }); });
-    connect(guide_, &QAbstractButton::clicked, this, [this] { studio_.hold(Hold::Guide); });
-    connect(frame_, &QAbstractButton::clicked, this, [this] { studio_.hold(Hold::Frame); });
-    connect(kept, &QAbstractButton::clicked, this, [this] { edits::cropToKept(studio_, margin_->length()); });
-    connect(whole_, &QAbstractButton::clicked, this, [this] { studio_.editPiece(tr("take the crop back"), [](Piece& p) { p.artwork.crop.reset(); }); });
-    note_ = addNote();
+    margin_->setLength(5_mm);
+    addRow(label, nullptr, margin_);
+    keepShown(margin_, {});
+    keepShown(label, {});
+    endFold();
+    connect(kept, &QAbstractButton::clicked, this, [this] { edits::cropToKept(desk_, margin_->length()); });
 }
 
-void ArtworkPanel::refresh()
+void ArtworkPanel::refreshRest()
 {
-    const Piece* piece = studio_.currentPiece();
+    const Piece* piece = desk_.currentPiece();
     setEnabled(piece != nullptr);
-    for (NumberField* f : {width_, height_, margin_})
-        f->setUnit(studio_.unit());
+    margin_->setUnit(desk_.unit());
+    guide_->setChecked(desk_.hand().hold == Hold::Guide);
+    frame_->setChecked(desk_.hand().hold == Hold::Frame);
     if (!piece)
         return;
-    const ArtworkSpec& a = piece->artwork;
-    guide_->setChecked(studio_.hand().hold == Hold::Guide);
-    frame_->setChecked(studio_.hand().hold == Hold::Frame);
-    whole_->setEnabled(a.crop.has_value());
-    straighten_->setNumber(a.straighten);
-    copies_->setNumber(piece->copies.value_or(0));
-    const PictureInfo& info = a.picture.info;
-    showRow(page_, info.pages > 1);
-    page_->setRange(1, info.pages);
-    page_->setNumber(info.page + 1);
-    page_->setSuffix(tr(" of %1").arg(info.pages));
-    try {
-        // A typed side is shown as typed, exactly; the other follows.
-        const Rect f = a.frame();
-        const auto shown = [&](Length typed, double px, double mm, double now) { return px == now || px == 0 ? typed : Length::mm(mm); };
-        const bool both = a.sizeBy == SizeBy::Both;
-        width_->setLength(a.sizeBy == SizeBy::Width || both ? shown(a.side, a.sidePx, a.width(), f.width()) : Length::mm(a.width()));
-        height_->setLength(a.sizeBy == SizeBy::Height ? shown(a.side, a.sidePx, a.height(), f.height())
-                           : both                     ? shown(a.down, a.downPx, a.height(), f.height())
-                                                      : Length::mm(a.height()));
-        ppi_->setNumber(a.pxPerMm() * 25.4);
-    } catch (const Error&) {
-        // The findings say what is wrong with the size.
-    }
-    const QString from =
-        info.ppiFrom == PpiSource::File ? tr("the file says %1 ppi").arg(info.ppi, 0, 'f', 0) : tr("the file says no resolution; 300 ppi assumed");
-    note_->setText(studio_.hand().hold == Hold::Guide   ? tr("Draw along an edge that should be level or upright.")
-                   : studio_.hand().hold == Hold::Frame ? tr("Drag the frame's handles; Esc or the button ends it.")
-                                                        : tr("%1 \u00d7 %2 px, %3").arg(info.width).arg(info.height).arg(from));
+    whole_->setEnabled(piece->artwork.crop.has_value());
+    const PictureInfo& info = piece->artwork.picture.info;
+    const QString from = info.ppiFrom == PpiSource::File ? tr("the file says %1 ppi").arg(yokai::number(info.ppi, 0)) : tr("the file says no resolution; 300 ppi assumed");
+    note_->setText(desk_.hand().hold == Hold::Guide   ? tr("Draw along an edge that should be level or upright.")
+                   : desk_.hand().hold == Hold::Frame ? tr("Drag the frame's handles; Esc or the button ends it.")
+                                                      : tr("%1 \u00d7 %2 px, %3").arg(info.width).arg(info.height).arg(from));
 }
 
 } // namespace yokai

@@ -1,124 +1,166 @@
 #include "trail/panels.h"
 
-#include "formats/dxf/dxf.h"
-#include "formats/pdf/pdf.h"
-#include "formats/svg/svg.h"
+#include "base/text.h"
+#include "formats/format.h"
 #include "theme/theme.h"
+#include "words.h"
 
 #include <QCheckBox>
 #include <QDir>
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QHBoxLayout>
+#include <QLabel>
+#include <QMessageBox>
 #include <QPushButton>
 #include <QStandardPaths>
 #include <QToolButton>
 
 namespace yokai {
 
-HandOffPanel::HandOffPanel(Studio& studio, QWidget* parent) : Panel(studio, parent)
+namespace {
+
+// What can be handed off: each a file of its own.
+struct Wanted {
+    const char* id;
+    const char* title;
+    const char* tip;
+    const char* ending;
+    Content content;
+};
+constexpr Wanted offered[] = {
+    {"hand-print", QT_TRANSLATE_NOOP("HandOff", "Print PDF"), QT_TRANSLATE_NOOP("HandOff", "Picture and marks, no lines; what is not kept stays clear"),
+     "-print.pdf", Content::Print},
+    {"hand-combined", QT_TRANSLATE_NOOP("HandOff", "Combined PDF"),
+     QT_TRANSLATE_NOOP("HandOff", "Picture, marks and cut lines as hairlines in spot colours"), "-combined.pdf", Content::Both},
+    {"hand-svg", QT_TRANSLATE_NOOP("HandOff", "Cut SVG"), QT_TRANSLATE_NOOP("HandOff", "Cut lines and marks as curves"), "-cut.svg", Content::Cut},
+    {"hand-dxf", QT_TRANSLATE_NOOP("HandOff", "Cut DXF"), QT_TRANSLATE_NOOP("HandOff", "Cut lines and marks as polylines within 0.005 mm"), "-cut.dxf",
+     Content::Cut}};
+
+QString said(const char* text) { return QCoreApplication::translate("HandOff", text); }
+
+} // namespace
+
+HandOffPanel::HandOffPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
 {
-    const auto tick = [&](const QString& text, const char* name, const QString& tip) {
-        auto* box = new QCheckBox(text, this);
+    for (const Wanted& w : offered) {
+        auto* box = new QCheckBox(said(w.title), this);
         box->setChecked(true);
-        box->setObjectName(QLatin1String(name));
-        box->setToolTip(tip);
-        connect(box, &QCheckBox::toggled, this, [this] { refresh(); });
+        box->setObjectName(QLatin1String(w.id));
+        box->setToolTip(said(w.tip));
+        connect(box, &QCheckBox::toggled, this, &HandOffPanel::refresh);
         addWide(box);
-        return box;
-    };
-    print_ = tick(tr("Print PDF"), "hand-print", tr("Picture and marks, no lines; what is not kept stays clear"));
-    combined_ = tick(tr("Combined PDF"), "hand-combined", tr("Picture, marks and cut lines as hairlines in a spot colour"));
-    svg_ = tick(tr("Cut SVG"), "hand-svg", tr("Cut lines and marks as curves"));
-    dxf_ = tick(tr("Cut DXF"), "hand-dxf", tr("Cut lines and marks as polylines within 0.005 mm"));
-    spot_ = new QLineEdit(this);
-    spot_->setObjectName("hand-spot");
-    addRow(tr("Spot"), spot_, tr("The name of the through line's spot colour, as the shop asks for it"));
+        ticks_.push_back(box);
+    }
     auto* row = new QWidget(this);
     auto* layout = new QHBoxLayout(row);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(4);
-    folder_ = new QLineEdit(row);
+    folder_ = new TextField(row);
     folder_->setObjectName("hand-folder");
     folder_->setAccessibleName(tr("Folder"));
     folder_->setText(QStandardPaths::writableLocation(QStandardPaths::DocumentsLocation));
+    folder_->setModified(false);
     auto* browse = new QToolButton(row);
     browse->setIcon(theme::icon(QStringLiteral("folder"), theme::colours().inkSoft));
     browse->setAccessibleName(tr("Choose the folder"));
     layout->addWidget(folder_, 1);
     layout->addWidget(browse);
-    addRow(tr("Folder"), row, tr("Where the files go"));
+    auto* label = new QLabel(tr("Folder"), this);
+    label->setToolTip(tr("Where the files go"));
+    addRow(label, row, nullptr);
     write_ = new QPushButton(this);
     write_->setObjectName("hand-write");
     write_->setProperty("kind", "primary");
     addWide(write_);
+    fold("spots", tr("Names of the spot colours"));
+    for (const LineKind kind : lineKinds) {
+        words(by<std::string>([kind](Job& job) { return std::optional<std::string>(job.handOff.spots.of(kind)); },
+                              [kind](Job& job, const std::string& to) { job.handOff.spots.of(kind) = cleanText(to); })
+                  .id(QStringLiteral("spot-") + QLatin1String(name(kind)))
+                  .label(title(kind))
+                  .tip(tr("What the shop asks this kind's spot colour to be called")));
+    }
+    endFold();
     connect(browse, &QToolButton::clicked, this, [this] {
         const QString chosen = QFileDialog::getExistingDirectory(window(), tr("Folder for the files"), folder_->text());
         if (!chosen.isEmpty())
             folder_->setText(chosen);
-    });
-    connect(spot_, &QLineEdit::editingFinished, this, [this] {
-        const QString text = spot_->text().trimmed();
-        if (text.isEmpty())
-            refresh();
-        else if (text.toStdString() != studio_.job().handOff.spot)
-            studio_.edit(tr("change the spot colour"), [&](Job& job) { job.handOff.spot = text.toStdString(); });
     });
     connect(write_, &QPushButton::clicked, this, &HandOffPanel::writeFiles);
 }
 
 QString HandOffPanel::baseName() const
 {
-    QString base = QString::fromStdString(studio_.job().name).trimmed().toLower();
+    QString base = QString::fromStdString(desk_.job().name).trimmed().toLower();
     for (QChar& c : base)
         if (!c.isLetterOrNumber())
             c = QLatin1Char('-');
     return base.isEmpty() ? QStringLiteral("sheet") : base;
 }
 
-void HandOffPanel::refresh()
+std::vector<QString> HandOffPanel::wanted() const
 {
-    if (!spot_->hasFocus())
-        spot_->setText(QString::fromStdString(studio_.job().handOff.spot));
-    int count = 0;
-    for (const QCheckBox* box : {print_, combined_, svg_, dxf_})
-        count += box->isChecked();
-    const Shown* shown = studio_.shown();
+    std::vector<QString> files;
+    const QString base = QDir(folder_->text()).filePath(baseName());
+    for (std::size_t i = 0; i < ticks_.size(); ++i)
+        if (ticks_[i]->isChecked())
+            files.push_back(base + QLatin1String(offered[i].ending));
+    return files;
+}
+
+void HandOffPanel::refreshRest()
+{
+    const auto files = wanted();
+    const Shown* shown = desk_.shown();
     const bool ready = shown && !shown->derived.sheet.placements.empty();
-    write_->setText(count == 1 ? tr("Write 1 file") : tr("Write %1 files").arg(count));
-    write_->setEnabled(count > 0 && ready && studio_.upToDate() && !studio_.busy());
-    write_->setToolTip(ready ? tr("%1-print.pdf, %1-combined.pdf, %1-cut.svg, %1-cut.dxf").arg(baseName()) : tr("There is nothing on the sheet yet"));
+    write_->setText(tr("Write %n files", nullptr, int(files.size())));
+    write_->setEnabled(!files.empty() && ready && desk_.current() && !desk_.busy());
+    QStringList names;
+    for (const QString& f : files)
+        names << QFileInfo(f).fileName();
+    write_->setToolTip(ready ? names.join(QStringLiteral(", ")) : tr("There is nothing on the sheet yet"));
 }
 
 void HandOffPanel::writeFiles()
 {
-    const auto shown = studio_.sharedShown();
-    if (!shown)
+    if (!desk_.current())
         return;
-    const QDir folder(folder_->text());
-    const QString base = folder.filePath(baseName());
-    const bool print = print_->isChecked(), combined = combined_->isChecked(), svg = svg_->isChecked(), dxf = dxf_->isChecked();
-    studio_.background(tr("Writing"), [shown, base, folder, print, combined, svg, dxf](const Work& work) {
-        const Drawing drawing = drawSheet(shown->job, shown->derived);
-        const std::string spot = shown->job.handOff.spot;
+    const auto shown = desk_.sharedShown();
+    const auto files = wanted();
+    QStringList there;
+    for (const QString& f : files)
+        if (QFileInfo::exists(f))
+            there << QFileInfo(f).fileName();
+    if (!there.isEmpty()) {
+        QMessageBox ask(QMessageBox::Question, tr("Replace files"), tr("%1 is there already.", nullptr, int(there.size())).arg(there.join(QStringLiteral(", "))),
+                        QMessageBox::NoButton, window());
+        ask.setObjectName("replace-files");
+        QPushButton* replace = ask.addButton(tr("Replace"), QMessageBox::AcceptRole);
+        ask.setDefaultButton(ask.addButton(tr("Go back"), QMessageBox::RejectRole));
+        ask.exec();
+        if (ask.clickedButton() != replace)
+            return;
+    }
+    std::vector<std::pair<QString, Content>> wantedFiles;
+    for (std::size_t i = 0, k = 0; i < ticks_.size(); ++i)
+        if (ticks_[i]->isChecked())
+            wantedFiles.emplace_back(files[k++], offered[i].content);
+    const QString folder = QDir(folder_->text()).absolutePath();
+    desk_.background().start(tr("Writing"), [shown, wantedFiles, folder](const Work& work) {
+        const bool images = std::any_of(wantedFiles.begin(), wantedFiles.end(), [](const auto& f) { return f.second != Content::Cut; });
+        const Drawing drawing = drawSheet(shown->job, shown->derived, images ? Content::Both : Content::Cut, work);
         // All are made before the first is written, so that a failure leaves none half done.
-        std::vector<std::pair<QString, Bytes>> files;
-        if (print)
-            files.emplace_back(base + QStringLiteral("-print.pdf"), writePdf(drawing, {Content::Print, spot}, work));
-        if (combined)
-            files.emplace_back(base + QStringLiteral("-combined.pdf"), writePdf(drawing, {Content::Both, spot}, work));
-        const auto text = [&](const QString& name, const std::string& content) { files.emplace_back(name, Bytes(content.begin(), content.end())); };
-        if (svg)
-            text(base + QStringLiteral("-cut.svg"), writeSvg(drawing, Content::Cut));
-        if (dxf)
-            text(base + QStringLiteral("-cut.dxf"), writeDxf(drawing, Content::Cut));
+        std::vector<std::pair<QString, Bytes>> made;
+        for (const auto& [file, content] : wantedFiles)
+            made.emplace_back(file, formatOf(file.toStdString())->write(drawing, content, work));
         QStringList names;
-        for (const auto& [name, bytes] : files) {
+        for (const auto& [name, bytes] : made) {
             work.report(0.9, "files");
             writeFile(name.toStdString(), bytes);
             names << QFileInfo(name).fileName();
         }
-        return HandOffPanel::tr("Wrote %1 to %2").arg(names.join(QStringLiteral(", ")), folder.absolutePath());
+        return HandOffPanel::tr("Wrote %1 to %2").arg(names.join(QStringLiteral(", ")), folder);
     });
 }
 

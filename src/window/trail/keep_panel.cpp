@@ -1,201 +1,229 @@
 #include "trail/panels.h"
 
-#include <QComboBox>
+#include <QLabel>
 
 namespace yokai {
 
 namespace {
-constexpr KeepRule offered[] = {KeepRule::Auto, KeepRule::Alpha, KeepRule::Paper, KeepRule::Colour, KeepRule::Dark, KeepRule::Light, KeepRule::All};
-
 QColor q(Rgba c) { return {c.r, c.g, c.b}; }
-
 } // namespace
 
-KeepPanel::KeepPanel(Studio& studio, QWidget* parent) : Panel(studio, parent)
+KeepPanel::KeepPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
 {
     makeRule();
+    makeParts();
     makeHand();
+    makeInside();
     note_ = addNote();
+}
+
+const KeepSpec* KeepPanel::keep() const { return desk_.currentLayer() ? &desk_.currentLayer()->keep : nullptr; }
+
+KeepRule KeepPanel::rule() const
+{
+    const LayerResult* r = desk_.layerResult();
+    const KeepRule asked = keep() ? keep()->rule : KeepRule::All;
+    return asked == KeepRule::Auto && r && r->coverage ? r->coverage->rule : asked;
 }
 
 void KeepPanel::makeRule()
 {
-    rule_ = new QComboBox(this);
-    rule_->setObjectName("keep-rule");
-    rule_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-    for (const QString& text :
-         {tr("Chosen by itself"), tr("Transparency"), tr("Unlike the paper"), tr("Chosen colours"), tr("Darker"), tr("Lighter"), tr("Whole picture")})
-        rule_->addItem(text);
-    addRow(tr("Keep by"), rule_, tr("What tells picture from paper"));
-    level_ =
-        addNumber(tr("Level"), NumberField::Meaning::Number, 0, 100, 1, tr("Where picture begins: opacity in percent, difference from a colour, or lightness"));
-    level_.field->setDecimals(0);
-    level_.field->setObjectName("keep-level");
+    auto* rules = list(on(keepScope(), &KeepSpec::rule)
+                           .id("keep-rule")
+                           .label(tr("Keep by"))
+                           .tip(tr("What tells picture from paper"))
+                           .of({{KeepRule::Auto, tr("Chosen by itself")},
+                                {KeepRule::Alpha, tr("Transparency")},
+                                {KeepRule::Paper, tr("Unlike the paper")},
+                                {KeepRule::Colour, tr("Chosen colours")},
+                                {KeepRule::Dark, tr("Darker")},
+                                {KeepRule::Light, tr("Lighter")},
+                                {KeepRule::All, tr("Whole picture")}}));
+    // Nothing is kept by no colour: the next press picks one.
+    connect(rules, &QComboBox::activated, this, [this] {
+        if (keep() && keep()->rule == KeepRule::Colour && keep()->colours.empty() && desk_.hand().hold != Hold::Pick)
+            desk_.hold(Hold::Pick);
+    });
+    const auto edged = [this] { return rule() != KeepRule::All; };
+    number(on(keepScope(), &KeepSpec::level)
+               .id("keep-level")
+               .label(tr("Level"))
+               .tip(tr("Where picture begins: opacity in percent, difference from a colour, or lightness"))
+               .step(1, 0)
+               .slider(0, 100)
+               .automatic(tr("The rule's own level"))
+               .otherwise([this]() -> std::optional<double> {
+                   const LayerResult* r = desk_.layerResult();
+                   return r && r->coverage ? std::optional<double>(r->coverage->level) : std::nullopt;
+               })
+               .when(edged));
     swatches_ = new Swatches(this);
     swatches_->setObjectName("keep-swatches");
-    auto* pick = new IconButton(QStringLiteral("pick"), tr("Pick a colour"), tr("Press the picture on the bench to pick one more colour"), this);
-    pick->setCheckable(true);
-    pick->setObjectName("keep-pick");
-    holds_.emplace_back(pick, Hold::Pick);
-    connect(pick, &QAbstractButton::clicked, this, [this] { studio_.hold(Hold::Pick); });
-    colours_ = addGroup(tr("Colours"), {swatches_, pick}, tr("The paper's colours, or those to keep"));
+    auto* pick = holder("pick", Hold::Pick, tr("Pick a colour"), tr("Press the picture on the bench to pick one more colour (P)"));
+    QWidget* group = addGroup(tr("Colours"), {swatches_, pick}, tr("The paper's colours, or those to keep"));
     connect(swatches_, &Swatches::removed, this, [this](int index) {
-        studio_.editPiece(tr("take a colour out"), [&](Piece& p) {
-            auto& list = p.keep.rule == KeepRule::Colour ? p.keep.colours : p.keep.papers;
+        desk_.editLayer(tr("take a colour out"), [&](Layer& l) {
+            auto& list = l.keep.rule == KeepRule::Colour ? l.keep.colours : l.keep.papers;
             if (index < int(list.size()))
                 list.erase(list.begin() + index);
         });
     });
-    reach_ = new Segmented({tr("Joined"), tr("Anywhere")}, this);
-    reach_->setObjectName("keep-reach");
-    addRow(tr("Where"), reach_, tr("Paper joined to the picture's edge or anywhere; a colour's one area or everywhere"));
-    connect(reach_, &Segmented::chosen, this, [this](int index) {
-        studio_.editPiece(tr("change where the rule reaches"), [&](Piece& p) {
-            (p.keep.rule == KeepRule::Colour ? p.keep.oneArea : p.keep.paperAnywhere) = (p.keep.rule == KeepRule::Colour) != (index == 1);
-        });
-    });
-    smoothing_ =
-        addField(tr("Smoothing"), NumberField::Meaning::Length, tr("Evens out stairs, JPEG hair and scan noise on the edge; found by itself until set"));
-    smoothing_->setObjectName("keep-smoothing");
-    smoothing_->setRange(0, 10);
-    smoothing_->setStep(0.02);
-    smallest_ = addNumber(tr("Crumbs"), NumberField::Meaning::Number, 0, 20, 0.1, tr("Parts smaller than this are dropped"));
-    smallest_.field->setRange(0, 1e6);
-    smallest_.field->setDecimals(1);
-    smallest_.field->setSuffix(QStringLiteral(" mm\u00b2"));
-    smallest_.field->setObjectName("keep-smallest");
-    openings_ = new Segmented({tr("Keep"), tr("Over"), tr("Fill")}, this);
-    openings_->setObjectName("keep-openings");
-    addRow(tr("Openings"), openings_, tr("Keep all openings, only those over an area, or none"));
-    over_ = addField(tr("Openings over"), NumberField::Meaning::Number, tr("Smaller openings are filled"));
-    over_->setRange(0, 1e6);
-    over_->setStep(0.5);
-    over_->setDecimals(1);
-    over_->setSuffix(QStringLiteral(" mm\u00b2"));
-    connect(rule_, &QComboBox::activated, this, [this](int index) {
-        studio_.editPiece(tr("change what is kept"), [&](Piece& p) {
-            p.keep.rule = offered[index];
-            p.keep.level.reset(); // a level means something else under another rule
-        });
-        // Nothing is kept by no colour: the next press picks one.
-        if (offered[index] == KeepRule::Colour && studio_.currentPiece() && studio_.currentPiece()->keep.colours.empty() && studio_.hand().hold != Hold::Pick)
-            studio_.hold(Hold::Pick);
-    });
-    bind(level_.field, tr("change the keep level"), [](Piece& p, NumberField* f) { p.keep.level = f->number(); });
-    bind(smoothing_, tr("change the smoothing"), [](Piece& p, NumberField* f) { p.keep.smoothing = f->length(); });
-    bind(smallest_.field, tr("change the crumb limit"), [](Piece& p, NumberField* f) { p.keep.smallestPart = f->number(); });
-    bind(over_, tr("change the opening limit"), [](Piece& p, NumberField* f) { p.keep.openingsOver = f->number(); });
-    connect(openings_, &Segmented::chosen, this, [this](int index) {
-        studio_.editPiece(tr("change the openings"), [&](Piece& p) {
-            p.keep.openings = index == 0 ? Openings::Keep : index == 1 ? Openings::Over : Openings::Fill;
-        });
-    });
+    const auto byColour = [this] { return rule() == KeepRule::Paper || rule() == KeepRule::Colour; };
+    keepShown(group, byColour);
+    choice(by<bool>(
+               [keep = keepScope()](Job& job) -> std::optional<bool> {
+                   const KeepSpec* k = keep(job);
+                   return k ? std::optional<bool>(k->rule == KeepRule::Colour ? !k->oneArea : k->paperAnywhere) : std::nullopt;
+               },
+               [keep = keepScope()](Job& job, const bool& anywhere) {
+                   if (KeepSpec* k = keep(job))
+                       (k->rule == KeepRule::Colour ? k->oneArea : k->paperAnywhere) = (k->rule == KeepRule::Colour) != anywhere;
+               })
+               .id("keep-reach")
+               .label(tr("Where"))
+               .tip(tr("Paper joined to the picture's edge, or everywhere; a colour's one area, or everywhere"))
+               .of({{false, tr("Joined")}, {true, tr("Everywhere")}})
+               .when(byColour));
+}
+
+void KeepPanel::makeParts()
+{
+    number(on(keepScope(), &KeepSpec::smallestPart)
+               .id("keep-smallest")
+               .label(tr("Crumbs"))
+               .tip(tr("Parts smaller than this are dropped"))
+               .step(0.1, 1)
+               .within(0, 1e6)
+               .slider(0, 20)
+               .suffix(QStringLiteral(" mm\u00b2")));
+    choice(on(keepScope(), &KeepSpec::openings)
+               .id("keep-openings")
+               .label(tr("Openings"))
+               .tip(tr("All openings stay, only those over an area, or none"))
+               .of({{Openings::Keep, tr("Stay")}, {Openings::Over, tr("Over")}, {Openings::Fill, tr("Close")}}));
+    number(on(keepScope(), &KeepSpec::openingsOver)
+               .id("keep-openings-over")
+               .label(tr("Openings over"))
+               .tip(tr("Smaller openings close"))
+               .step(0.5, 1)
+               .within(0, 1e6)
+               .suffix(QStringLiteral(" mm\u00b2"))
+               .when([this] { return keep() && keep()->openings == Openings::Over; }));
+}
+
+IconButton* KeepPanel::holder(const char* icon, Hold hold, const QString& name, const QString& tip)
+{
+    auto* button = new IconButton(QLatin1String(icon), name, tip, this);
+    button->setCheckable(true);
+    button->setObjectName(QStringLiteral("keep-") + QLatin1String(icon));
+    connect(button, &QAbstractButton::clicked, this, [this, hold] { desk_.hold(hold); });
+    holds_.emplace_back(button, hold);
+    return button;
 }
 
 void KeepPanel::makeHand()
 {
-    const auto button = [&](const char* icon, Hold hold, const QString& name, const QString& tip) {
-        auto* b = new IconButton(QLatin1String(icon), name, tip, this);
-        b->setCheckable(true);
-        b->setObjectName(QStringLiteral("keep-") + QLatin1String(icon));
-        connect(b, &QAbstractButton::clicked, this, [this, hold] { studio_.hold(hold); });
-        holds_.emplace_back(b, hold);
-        return b;
-    };
-    auto* box = button("inside-box", Hold::InsideBox, tr("Box"), tr("Drag a box: only inside it is anything kept"));
-    auto* lasso = button("inside-lasso", Hold::InsideLasso, tr("Lasso"), tr("Draw round what may be kept; the outline closes by itself"));
-    everywhere_ = new IconButton(QStringLiteral("close"), tr("Everywhere"), tr("Take the outlines away"), this);
-    everywhere_->setObjectName("keep-everywhere");
-    connect(everywhere_, &QAbstractButton::clicked, this, [this] { studio_.editPiece(tr("keep everywhere"), [](Piece& p) { p.keep.onlyInside.clear(); }); });
-    addGroup(tr("Only inside"), {box, lasso, everywhere_}, tr("Outlines in which the rule works"));
-    auto* out = button("rub-out", Hold::RubOut, tr("Rub out"), tr("Brush away what is not wanted"));
-    auto* back = button("bring-back", Hold::BringBack, tr("Bring back"), tr("Brush back what was lost"));
-    auto* like = button("rub-out-like", Hold::RubOutLike, tr("Rub out an area"), tr("Press an area of like colour to rub it out"));
+    auto* out = holder("rub-out", Hold::RubOut, tr("Rub out"), tr("Brush away what is not wanted (R)"));
+    auto* back = holder("bring-back", Hold::BringBack, tr("Bring back"), tr("Brush back what was lost (A)"));
+    auto* like = holder("rub-out-like", Hold::RubOutLike, tr("Rub out an area"), tr("Press an area of like colour to rub it out (L)"));
     addGroup(tr("By hand"), {out, back, like}, tr("Every touch is listed and can be taken back"));
-    brush_ = addField(tr("Brush"), NumberField::Meaning::Length, tr("How wide the brush is"));
-    brush_->setObjectName("keep-brush");
+    // What is in hand is no part of the job.
+    const auto set = [this](auto change) {
+        Hand hand = desk_.hand();
+        change(hand);
+        desk_.setHand(hand);
+    };
+    const auto field = [this](NumberField::Meaning meaning, const char* id, const QString& text, const QString& tip, auto when) {
+        auto* f = new NumberField(meaning, this);
+        auto* label = new ScrubLabel(text, f, this);
+        f->setObjectName(QLatin1String(id));
+        f->setAccessibleName(text);
+        f->setToolTip(tip);
+        addRow(label, nullptr, f);
+        keepShown(f, when);
+        keepShown(label, when);
+        return f;
+    };
+    const auto brushing = [this] { return desk_.hand().hold == Hold::RubOut || desk_.hand().hold == Hold::BringBack; };
+    brush_ = field(NumberField::Meaning::Length, "keep-brush", tr("Brush"), tr("How wide the brush is; [ and ] step it"), brushing);
     brush_->setRange(0.05, 500);
     brush_->setStep(0.5);
     tip_ = new Segmented({tr("Round"), tr("Square")}, this);
-    addRow(tr("Tip"), tip_, tr("The brush's shape"));
-    tolerance_ = addField(tr("Likeness"), NumberField::Meaning::Number, tr("How unlike the pressed colour the area may become (CIEDE2000)"));
-    tolerance_->setRange(0.5, 100);
-    tolerance_->setStep(1);
-    tolerance_->setDecimals(0);
-    const auto set = [this](auto change) {
-        Hand hand = studio_.hand();
-        change(hand);
-        studio_.setHand(hand);
-    };
+    tip_->setObjectName("keep-tip");
+    tip_->setAccessibleName(tr("Tip"));
+    auto* tipLabel = new QLabel(tr("Tip"), this);
+    addRow(tipLabel, tip_, nullptr);
+    keepShown(tip_, brushing);
+    keepShown(tipLabel, brushing);
+    likeness_ = field(NumberField::Meaning::Number, "keep-likeness", tr("Likeness"), tr("How unlike the pressed colour the area may become (CIEDE2000)"),
+                      [this] { return desk_.hand().hold == Hold::RubOutLike; });
+    likeness_->setRange(0.5, 100);
+    likeness_->setStep(1);
+    likeness_->setDecimals(0);
     connect(brush_, &NumberField::edited, this, [this, set] { set([&](Hand& h) { h.brush = brush_->length(); }); });
-    connect(tolerance_, &NumberField::edited, this, [this, set] { set([&](Hand& h) { h.tolerance = tolerance_->number(); }); });
+    connect(likeness_, &NumberField::edited, this, [this, set] { set([&](Hand& h) { h.tolerance = likeness_->number(); }); });
     connect(tip_, &Segmented::chosen, this, [set](int index) { set([&](Hand& h) { h.square = index == 1; }); });
 }
 
-void KeepPanel::refresh()
+void KeepPanel::makeInside()
 {
-    const Piece* piece = studio_.currentPiece();
-    setEnabled(piece != nullptr);
-    for (NumberField* f : {smoothing_, brush_})
-        f->setUnit(studio_.unit());
-    if (!piece)
-        return;
-    const KeepSpec& k = piece->keep;
-    for (int i = 0; i < int(std::size(offered)); ++i)
-        if (offered[i] == k.rule)
-            rule_->setCurrentIndex(i);
-    const PieceResult* r = studio_.currentResult();
-    const Coverage* used = r ? r->coverage.get() : nullptr;
-    const double level = k.level.value_or(used ? used->level : 50);
-    level_.slider->setReal(level);
-    level_.field->setNumber(level);
-    const KeepRule rule = used && k.rule == KeepRule::Auto ? used->rule : k.rule;
-    // Only what means something for the rule, chosen by itself or not.
-    for (QWidget* w : {static_cast<QWidget*>(level_.slider), static_cast<QWidget*>(level_.field), static_cast<QWidget*>(smoothing_)})
-        showRow(w, rule != KeepRule::All);
-    const bool byColour = rule == KeepRule::Paper || rule == KeepRule::Colour;
-    showRow(colours_, byColour);
-    showRow(reach_, byColour);
-    if (byColour) {
-        const auto& own = rule == KeepRule::Colour ? k.colours : k.papers;
-        std::vector<QColor> colours;
-        for (const Swatch& s : own)
-            colours.push_back(q(s.colour));
-        if (own.empty() && rule == KeepRule::Paper && used)
-            for (const Rgba c : used->papers)
-                colours.push_back(q(c));
-        swatches_->setColours(std::move(colours), !own.empty());
-        if (QLabel* label = labelOf(colours_))
-            label->setText(rule == KeepRule::Colour ? tr("Colours") : tr("Paper"));
-        reach_->setCurrent(k.rule == KeepRule::Colour ? !k.oneArea : k.paperAnywhere);
-    }
-    smoothing_->setLength(k.smoothing.value_or(used && r ? Length::mm(used->smoothing / r->pxPerMm) : Length()));
-    smallest_.slider->setReal(k.smallestPart);
-    smallest_.field->setNumber(k.smallestPart);
-    openings_->setCurrent(k.openings == Openings::Keep ? 0 : k.openings == Openings::Over ? 1 : 2);
-    over_->setNumber(k.openingsOver);
-    showRow(over_, k.openings == Openings::Over);
+    fold("keep", tr("Smoothing, only inside"));
+    number(on(keepScope(), &KeepSpec::smoothing)
+               .id("keep-smoothing")
+               .label(tr("Smoothing"))
+               .tip(tr("Evens out stairs, JPEG hair and scan noise on the edge"))
+               .step(0.02)
+               .within(0, 10)
+               .automatic(tr("As much as the picture needs"))
+               .otherwise([this]() -> std::optional<Length> {
+                   const LayerResult* r = desk_.layerResult();
+                   return r && r->coverage ? std::optional<Length>(Length::mm(r->coverage->smoothing / desk_.currentResult()->pxPerMm)) : std::nullopt;
+               })
+               .when([this] { return rule() != KeepRule::All; }));
+    auto* box = holder("inside-box", Hold::InsideBox, tr("Box"), tr("Drag a box: only inside it is anything kept"));
+    auto* lasso = holder("inside-lasso", Hold::InsideLasso, tr("Lasso"), tr("Draw round what may be kept; the outline closes by itself"));
+    everywhere_ = new IconButton(QStringLiteral("close"), tr("Everywhere"), tr("Take the outlines away"), this);
+    everywhere_->setObjectName("keep-everywhere");
+    connect(everywhere_, &QAbstractButton::clicked, this, [this] { desk_.editLayer(tr("keep everywhere"), [](Layer& l) { l.keep.onlyInside.clear(); }); });
+    keepShown(addGroup(tr("Only inside"), {box, lasso, everywhere_}, tr("Outlines in which the rule works")), {});
+    endFold();
+}
 
-    const Hand& hand = studio_.hand();
+void KeepPanel::refreshRest()
+{
+    const KeepSpec* k = keep();
+    setEnabled(k != nullptr);
+    brush_->setUnit(desk_.unit());
+    const Hand& hand = desk_.hand();
     for (const auto& [button, hold] : holds_)
         button->setChecked(hand.hold == hold);
-    everywhere_->setEnabled(!k.onlyInside.empty());
-    const bool brushing = hand.hold == Hold::RubOut || hand.hold == Hold::BringBack;
-    showRow(brush_, brushing);
-    showRow(tip_, brushing);
-    showRow(tolerance_, hand.hold == Hold::RubOutLike);
     brush_->setLength(hand.brush);
     tip_->setCurrent(hand.square);
-    tolerance_->setNumber(hand.tolerance);
-
+    likeness_->setNumber(hand.tolerance);
+    if (!k)
+        return;
+    const LayerResult* r = desk_.layerResult();
+    const Coverage* used = r ? r->coverage.get() : nullptr;
+    const auto& own = rule() == KeepRule::Colour ? k->colours : k->papers;
+    std::vector<QColor> colours;
+    for (const Swatch& s : own)
+        colours.push_back(q(s.colour));
+    if (own.empty() && rule() == KeepRule::Paper && used)
+        for (const Rgba c : used->papers)
+            colours.push_back(q(c));
+    swatches_->setColours(std::move(colours), !own.empty());
+    everywhere_->setEnabled(!k->onlyInside.empty());
     QString note;
     if (hand.hold == Hold::Pick)
-        note = k.rule == KeepRule::Colour ? tr("Press a colour to keep.") : tr("Press the paper.");
-    else if (used && k.rule == KeepRule::Auto)
+        note = k->rule == KeepRule::Colour ? tr("Press a colour to keep.") : tr("Press the paper.");
+    else if (used && k->rule == KeepRule::Auto)
         note = tr("%1: %2.").arg(used->rule == KeepRule::Alpha   ? tr("By transparency")
                                  : used->rule == KeepRule::Paper ? tr("Unlike the paper")
                                                                  : tr("The whole picture"),
-                                 QString::fromStdString(used->why));
+                                 used->why == KeepWhy::Clear        ? tr("its surround is transparent")
+                                 : used->why == KeepWhy::ClearWithin ? tr("part of it is transparent")
+                                 : used->why == KeepWhy::OneColour   ? tr("its surround is one colour")
+                                                                     : tr("it fills its frame"));
     note_->setText(note);
     note_->setVisible(!note.isEmpty());
 }

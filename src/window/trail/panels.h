@@ -1,77 +1,65 @@
-// The unfolded controls of each station. Each reads the studio and asks it for
+// The unfolded controls of each station. Each reads the desk and asks it for
 // changes; none knows another.
 #pragma once
 
-#include "studio/studio.h"
-#include "theme/controls.h"
+#include "trail/rows.h"
 
-class QCheckBox;
-class QComboBox;
 class QPushButton;
 
 namespace yokai {
 
-class Panel : public PanelGrid {
+class ArtworkPanel : public RowPanel {
     Q_OBJECT
 public:
-    Panel(Studio& studio, QWidget* parent) : PanelGrid(parent), studio_(studio) {}
-    virtual void refresh() = 0;
+    ArtworkPanel(Desk& desk, QWidget* parent);
 
 protected:
-    // A live number: edits join one undo step until they settle.
-    template <class Apply> void bind(NumberField* field, const QString& what, Apply apply)
-    {
-        connect(field, &NumberField::edited, this, [this, field, what, apply](bool settled) {
-            studio_.editPiece(
-                what, [&](Piece& p) { apply(p, field); }, what);
-            if (settled)
-                studio_.settle();
-        });
-    }
-    Studio& studio_;
-};
-
-class ArtworkPanel : public Panel {
-    Q_OBJECT
-public:
-    ArtworkPanel(Studio& studio, QWidget* parent);
-    void refresh() override;
+    void refreshRest() override;
 
 private:
-    NumberField *width_, *height_, *ppi_, *straighten_, *copies_, *margin_, *page_;
-    QCheckBox* ratio_;
-    IconButton *guide_, *frame_, *whole_;
-    QLabel* note_;
+    void makeSize();
+    void makeTurns();
+    void makeCrop();
+    NumberField* margin_ = nullptr; // how much is left when cropping to what is kept: not of the job
+    IconButton *guide_ = nullptr, *frame_ = nullptr, *whole_ = nullptr;
+    QLabel* note_ = nullptr;
 };
 
-class KeepPanel : public Panel {
+class KeepPanel : public RowPanel {
     Q_OBJECT
 public:
-    KeepPanel(Studio& studio, QWidget* parent);
-    void refresh() override;
+    KeepPanel(Desk& desk, QWidget* parent);
+
+protected:
+    void refreshRest() override;
 
 private:
     void makeRule();
+    void makeParts();
     void makeHand();
-    QComboBox* rule_;
-    NumberRow level_, smallest_;
-    Swatches* swatches_;
-    QWidget* colours_;
-    Segmented *reach_, *openings_, *tip_;
-    NumberField *over_, *smoothing_, *brush_, *tolerance_;
+    void makeInside();
+    IconButton* holder(const char* icon, Hold hold, const QString& name, const QString& tip);
+    const KeepSpec* keep() const;
+    KeepRule rule() const; // as it is used: never Auto once something is derived
+    Swatches* swatches_ = nullptr;
+    Segmented* tip_ = nullptr;
+    NumberField *brush_ = nullptr, *likeness_ = nullptr;
     std::vector<std::pair<IconButton*, Hold>> holds_;
-    IconButton* everywhere_;
-    QLabel* note_;
+    IconButton* everywhere_ = nullptr;
+    QLabel* note_ = nullptr;
 };
 
 // The cut lines of the piece: a row each, then the settings of the one worked on.
-class LineRows : public QWidget {
+class LineRows : public QWidget, public Drawn {
     Q_OBJECT
 public:
-    explicit LineRows(Studio& studio, QWidget* parent);
+    explicit LineRows(Desk& desk, QWidget* parent);
     void refresh();
     QSize sizeHint() const override;
     QSize minimumSizeHint() const override { return sizeHint(); }
+    QAccessible::Role drawnRole() const override { return QAccessible::List; }
+    std::vector<DrawnPart> drawnParts() const override;
+    void pressPart(int index) override { desk_.setLine(index); }
 
 protected:
     void paintEvent(QPaintEvent*) override;
@@ -81,88 +69,79 @@ protected:
     void focusOutEvent(QFocusEvent*) override { update(); }
 
 private:
-    Studio& studio_;
+    QRect row(int index) const;
+    Desk& desk_;
 };
 
-class CutLinesPanel : public Panel {
+class CutLinesPanel : public RowPanel {
     Q_OBJECT
 public:
-    CutLinesPanel(Studio& studio, QWidget* parent);
-    void refresh() override;
+    CutLinesPanel(Desk& desk, QWidget* parent);
+
+protected:
+    void refreshRest() override;
 
 private:
-    template <class Apply> void bindLine(NumberField* field, const QString& what, Apply apply);
-    template <class Apply> void editLine(const QString& what, Apply apply);
-
+    void makeLine();
+    void makeRest();
     LineRows* rows_;
     IconButton *copy_, *remove_;
-    QComboBox *kind_, *shape_;
-    NumberRow offset_, join_;
-    Segmented *corners_, *openings_;
-    NumberField *limit_, *over_, *roundInside_, *notch_, *tolerance_, *radius_, *cut_, *gap_;
-    QCheckBox* clips_;
 };
 
-class TouchUpPanel : public Panel {
+class TouchUpPanel : public RowPanel {
     Q_OBJECT
 public:
-    TouchUpPanel(Studio& studio, QWidget* parent);
-    void refresh() override;
+    TouchUpPanel(Desk& desk, QWidget* parent);
+};
+
+class BleedPanel : public RowPanel {
+    Q_OBJECT
+public:
+    BleedPanel(Desk& desk, QWidget* parent);
+
+protected:
+    void refreshRest() override;
 
 private:
     QLabel* figures_;
 };
 
-class BleedPanel : public Panel {
+class SheetPanel : public RowPanel {
     Q_OBJECT
 public:
-    BleedPanel(Studio& studio, QWidget* parent);
-    void refresh() override;
-
-private:
-    QLabel* figures_;
+    SheetPanel(Desk& desk, QWidget* parent);
 };
 
-class SheetPanel : public Panel {
+class HandOffPanel : public RowPanel {
     Q_OBJECT
 public:
-    SheetPanel(Studio& studio, QWidget* parent);
-    void refresh() override;
-
-private:
-    QComboBox* media_;
-    Segmented *turn_, *marks_;
-    NumberField *copies_, *margin_, *gap_, *inset_;
-};
-
-class HandOffPanel : public Panel {
-    Q_OBJECT
-public:
-    HandOffPanel(Studio& studio, QWidget* parent);
-    void refresh() override;
+    HandOffPanel(Desk& desk, QWidget* parent);
     void writeFiles();
+
+protected:
+    void refreshRest() override;
 
 private:
     QString baseName() const;
-    QCheckBox *print_, *combined_, *svg_, *dxf_;
-    QLineEdit *folder_, *spot_;
+    std::vector<QString> wanted() const; // the files to write, with their folder
+    std::vector<QCheckBox*> ticks_;
+    QLineEdit* folder_;
     QPushButton* write_;
 };
 
-class CutPanel : public Panel {
+class CutPanel : public RowPanel {
     Q_OBJECT
 public:
-    CutPanel(Studio& studio, QWidget* parent);
-    void refresh() override;
+    CutPanel(Desk& desk, QWidget* parent);
     void run();
 
+protected:
+    void refreshRest() override;
+
 private:
-    Segmented* useFit_;
-    QComboBox* model_;
-    NumberField *stretchX_, *stretchY_, *turn_, *skew_, *shiftX_, *shiftY_;
     QPushButton* run_;
 };
 
-Panel* makePanel(Station station, Studio& studio, QWidget* parent);
+RowPanel* makePanel(Station station, Desk& desk, QWidget* parent);
 
 } // namespace yokai

@@ -1,71 +1,45 @@
 #include "trail/panels.h"
 
-#include <QComboBox>
+#include "sheet/sheet.h"
 
 namespace yokai {
 
-SheetPanel::SheetPanel(Studio& studio, QWidget* parent) : Panel(studio, parent)
+SheetPanel::SheetPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
 {
-    media_ = new QComboBox(this);
-    media_->setObjectName("sheet-media");
+    const Scope<SheetSpec> sheet = [](Job& job) { return &job.sheet; };
+    std::vector<std::pair<Media, QString>> media;
     for (const Media& m : knownMedia())
-        media_->addItem(QString::fromStdString(m.name));
-    addRow(tr("Paper"), media_, tr("The sheet that goes through the printer"));
-    turn_ = new Segmented({tr("Upright"), tr("Across")}, this);
-    addRow(tr("Lies"), turn_, tr("Long side upright or across"));
-    copies_ = addField(tr("Copies of this piece"), NumberField::Meaning::Number, tr("How many of the chosen piece go on the sheet"));
-    copies_->setObjectName("sheet-copies");
-    copies_->setRange(0, 100'000);
-    copies_->setStep(1);
-    copies_->setDecimals(0);
-    gap_ = addField(tr("Gap"), NumberField::Meaning::Length, tr("Between neighbours"));
-    margin_ = addField(tr("Margin"), NumberField::Meaning::Length, tr("Kept clear at the sheet's edges"));
-    gap_->setObjectName("sheet-gap");
-    margin_->setObjectName("sheet-margin");
-    marks_ = new Segmented({tr("Dots"), tr("None")}, this);
-    addRow(tr("Marks"), marks_, tr("Registration marks that the cutter looks for"));
-    inset_ = addField(tr("Mark inset"), NumberField::Meaning::Length, tr("From the sheet's edges to a mark's centre"));
-    gap_->setRange(0, 1000);
-    margin_->setRange(0, 1000);
-    inset_->setRange(2.5, 1000);
-    gap_->setStep(0.5);
-    margin_->setStep(1);
-    inset_->setStep(1);
-    connect(media_, &QComboBox::activated, this,
-            [this](int index) { studio_.edit(tr("change the paper"), [&](Job& job) { job.sheet.media = knownMedia()[std::size_t(index)]; }); });
-    connect(turn_, &Segmented::chosen, this, [this](int index) { studio_.edit(tr("turn the sheet"), [&](Job& job) { job.sheet.landscape = index == 1; }); });
-    connect(marks_, &Segmented::chosen, this,
-            [this](int index) { studio_.edit(tr("change the marks"), [&](Job& job) { job.sheet.marks = index == 0 ? MarkStyle::Dots : MarkStyle::None; }); });
-    bind(copies_, tr("change the copies"), [](Piece& p, NumberField* f) { p.copies = int(std::lround(f->number())); });
-    const auto bindSheet = [&](NumberField* field, const QString& what, Length SheetSpec::*member) {
-        connect(field, &NumberField::edited, this, [this, field, what, member](bool settled) {
-            studio_.edit(
-                what, [&](Job& job) { job.sheet.*member = field->length(); }, what);
-            if (settled)
-                studio_.settle();
-        });
-    };
-    bindSheet(gap_, tr("change the gap"), &SheetSpec::gap);
-    bindSheet(margin_, tr("change the margin"), &SheetSpec::margin);
-    bindSheet(inset_, tr("change the mark inset"), &SheetSpec::markInset);
-}
-
-void SheetPanel::refresh()
-{
-    const SheetSpec& s = studio_.job().sheet;
-    for (NumberField* f : {gap_, margin_, inset_})
-        f->setUnit(studio_.unit());
-    media_->setCurrentIndex(media_->findText(QString::fromStdString(s.media.name)));
-    turn_->setCurrent(s.landscape ? 1 : 0);
-    gap_->setLength(s.gap);
-    margin_->setLength(s.margin);
-    inset_->setLength(s.markInset);
-    marks_->setCurrent(s.marks == MarkStyle::Dots ? 0 : 1);
-    inset_->setEnabled(s.marks != MarkStyle::None);
-    const Piece* piece = studio_.currentPiece();
-    copies_->setEnabled(piece != nullptr);
-    if (piece)
-        copies_->setNumber(piece->copies.value_or(0));
+        media.emplace_back(m, QString::fromStdString(m.name));
+    list(by<Media>([](Job& job) { return std::optional<Media>(job.sheet.media); }, [](Job& job, const Media& m) { job.sheet.media = m; })
+             .id("sheet-media")
+             .label(tr("Paper"))
+             .tip(tr("The sheet that goes through the printer"))
+             .of(media));
+    choice(on(sheet, &SheetSpec::landscape)
+               .id("sheet-landscape")
+               .label(tr("Lies"))
+               .tip(tr("The long side upright or across"))
+               .of({{false, tr("Portrait")}, {true, tr("Landscape")}}));
+    number(on(pieceScope(), &Piece::copies)
+               .id("sheet-copies")
+               .label(tr("Copies of this piece"))
+               .tip(tr("How many of the chosen piece go on the sheet"))
+               .automatic(tr("As many as fit"))
+               .otherwise([this]() -> std::optional<int> {
+                   const PieceResult* r = desk_.currentResult();
+                   return r ? std::optional<int>(desk_.shown()->derived.sheet.placed[std::size_t(r - desk_.shown()->derived.pieces.data())]) : std::nullopt;
+               })
+               .when([this] { return desk_.currentPiece() != nullptr; }));
+    number(on(sheet, &SheetSpec::gap).id("sheet-gap").label(tr("Gap")).tip(tr("Between neighbours")).step(0.5));
+    number(on(sheet, &SheetSpec::margin).id("sheet-margin").label(tr("Margin")).tip(tr("Kept clear at the sheet's edges")).step(1));
+    choice(on(sheet, &SheetSpec::marks)
+               .id("sheet-marks")
+               .label(tr("Marks"))
+               .tip(tr("Registration marks that the cutter looks for"))
+               .of({{MarkStyle::Dots, tr("Dots")}, {MarkStyle::None, tr("None")}}));
+    const auto marked = [this] { return desk_.job().sheet.marks != MarkStyle::None; };
+    number(on(sheet, &SheetSpec::markInset).id("sheet-inset").label(tr("Mark inset")).tip(tr("From the sheet's edges to a mark's centre")).step(1).when(marked));
+    number(on(sheet, &SheetSpec::markDiameter).id("sheet-mark-size").label(tr("Mark size")).tip(tr("How large a dot is, across")).step(0.5).when(marked));
 }
 
 } // namespace yokai

@@ -1,148 +1,155 @@
 #include "trail/summary.h"
 
 #include "device/test_cut.h"
+#include "words.h"
+
+#include <algorithm>
 
 namespace yokai {
 
 namespace {
 
-QString joined(const QStringList& parts) { return parts.join(QStringLiteral(" \u00b7 ")); }
+QString listed(const QStringList& parts) { return parts.join(QStringLiteral(", ")); }
 
-QString count(int n, const char* one, const char* many) { return QStringLiteral("%1 %2").arg(n).arg(QLatin1String(n == 1 ? one : many)); }
-
-StationState worse(const Studio& studio, int piece, std::initializer_list<const char*> codes, StationState otherwise)
+StationState worse(const Desk& desk, PieceId piece, std::initializer_list<std::string_view> codes, StationState otherwise)
 {
-    if (const Shown* shown = studio.shown())
+    if (const Shown* shown = desk.shown())
         for (const Finding& f : shown->derived.findings)
-            for (const char* code : codes)
-                if (f.code == code && (f.piece == piece || piece == -2))
-                    return f.severity == Severity::Error ? StationState::Fault : StationState::Findings;
+            if (std::find(codes.begin(), codes.end(), f.code) != codes.end() && (!piece || f.piece == piece))
+                return f.severity == Severity::Error ? StationState::Fault : StationState::Found;
     return otherwise;
 }
 
-Summary artwork(const Studio& studio)
+PieceId current(const Desk& desk) { return desk.currentPiece() ? desk.currentPiece()->id : PieceId{}; }
+
+Summary artwork(const Desk& desk)
 {
-    const Piece* piece = studio.currentPiece();
-    if (!piece)
-        return {Studio::tr("open, drop or paste a picture"), StationState::NotBegun};
-    const PieceResult* r = studio.currentResult();
-    QStringList parts{QString::fromStdString(piece->artwork.picture.fileName)};
-    if (r) {
-        parts << QStringLiteral("%1 \u00d7 %2")
-                     .arg(QString::fromStdString(formatMm(r->width, studio.unit(), false)), QString::fromStdString(formatMm(r->height, studio.unit())));
-        parts << QStringLiteral("%1 ppi").arg(r->pxPerMm * 25.4, 0, 'f', 0);
-    }
-    return {joined(parts), worse(studio, studio.piece(), {"low-resolution"}, StationState::Fine)};
+    if (!desk.currentPiece())
+        return {Desk::tr("open, drop or paste"), StationState::NotBegun};
+    const PieceResult* r = desk.currentResult();
+    return {r ? sizeText(r->width, r->height, desk.unit()) : QString(), worse(desk, current(desk), {"low-resolution"}, StationState::Fine)};
 }
 
-Summary keep(const Studio& studio)
+Summary keep(const Desk& desk)
 {
-    const PieceResult* r = studio.currentResult();
-    if (!r || !r->parts)
-        return {r && r->problem ? QString::fromUtf8(r->problem->what()) : QString(), r ? StationState::Fault : StationState::NotBegun};
-    if (r->parts->keptParts == 0)
-        return {Studio::tr("nothing is kept"), StationState::Fault};
-    QStringList parts{count(r->parts->keptParts, "part", "parts")};
-    if (r->parts->keptOpenings + r->parts->filledOpenings > 0)
-        parts << (r->parts->filledOpenings
-                      ? QStringLiteral("%1, %2 filled").arg(count(r->parts->keptOpenings, "opening", "openings")).arg(r->parts->filledOpenings)
-                      : count(r->parts->keptOpenings, "opening", "openings"));
-    if (r->parts->droppedParts > 0)
-        parts << QStringLiteral("%1 dropped").arg(count(r->parts->droppedParts, "crumb", "crumbs"));
-    return {joined(parts), StationState::Fine};
+    const PieceResult* r = desk.currentResult();
+    const LayerResult* l = desk.layerResult();
+    if (!l || !l->parts)
+        return {r && r->problem ? Desk::tr("see the findings") : QString(), r ? StationState::Fault : StationState::NotBegun};
+    if (l->parts->keptParts == 0)
+        return {Desk::tr("nothing is kept"), StationState::Fault};
+    QStringList parts{Desk::tr("%n parts", nullptr, l->parts->keptParts)};
+    if (l->parts->keptOpenings > 0)
+        parts << Desk::tr("%n openings", nullptr, l->parts->keptOpenings);
+    else if (l->parts->droppedParts > 0)
+        parts << Desk::tr("%n crumbs", nullptr, l->parts->droppedParts);
+    return {listed(parts), StationState::Fine};
 }
 
-Summary cutLines(const Studio& studio)
+Summary cutLines(const Desk& desk)
 {
-    const PieceResult* r = studio.currentResult();
-    if (!r || r->lines.empty())
+    const PieceResult* r = desk.currentResult();
+    const LayerResult* l = desk.layerResult();
+    if (!l || l->lines.empty())
         return {{}, r && r->problem ? StationState::Fault : StationState::NotBegun};
-    std::size_t nodes = 0;
     double length = 0;
-    for (const CutLine& l : r->lines) {
-        nodes += l.nodes;
-        length += l.length;
-    }
-    return {joined({count(int(r->lines.size()), "line", "lines"), count(int(nodes), "node", "nodes"), lengthText(length, studio.unit())}),
-            worse(studio, studio.piece(), {"line-vanished", "parts-vanished", "parts-split"}, StationState::Fine)};
+    for (const CutLine& line : l->lines)
+        length += line.length;
+    return {listed({Desk::tr("%n lines", nullptr, int(l->lines.size())), lengthText(length, desk.unit())}),
+            worse(desk, current(desk), {"line-vanished", "parts-vanished", "parts-split"}, StationState::Fine)};
 }
 
-Summary touchUp(const Studio& studio)
+Summary touchUp(const Desk& desk)
 {
-    const PieceResult* r = studio.currentResult();
-    if (!r || r->lines.empty())
+    const LayerResult* l = desk.layerResult();
+    if (!l || l->lines.empty())
         return {};
-    return {Studio::tr("as fitted, no edits"), StationState::NotBegun};
+    std::size_t nodes = 0;
+    for (const CutLine& line : l->lines)
+        nodes += line.nodes;
+    return {Desk::tr("%n nodes, no edits", nullptr, int(nodes)), StationState::NotBegun};
 }
 
-Summary bleed(const Studio& studio)
+Summary bleed(const Desk& desk)
 {
-    const PieceResult* r = studio.currentResult();
-    if (!r || r->lines.empty())
+    const LayerResult* l = desk.layerResult();
+    if (!l || l->lines.empty())
         return {};
-    return {Studio::tr("none \u00b7 may drift %1").arg(lengthText(r->driftAllowance, studio.unit())), StationState::NotBegun};
+    return {Desk::tr("none, drifts %1").arg(lengthText(l->driftAllowance, desk.unit())), StationState::NotBegun};
 }
 
-Summary sheet(const Studio& studio)
+Summary sheet(const Desk& desk)
 {
-    const Shown* shown = studio.shown();
+    const Shown* shown = desk.shown();
     if (!shown || shown->job.pieces.empty())
         return {};
     const Layout& l = shown->derived.sheet;
-    return {joined({QString::fromStdString(studio.job().sheet.media.name), count(int(l.placements.size()), "piece", "pieces"),
-                    QStringLiteral("%1 % used").arg(l.used * 100, 0, 'f', 0)}),
-            worse(studio, -2, {"does-not-fit", "sheet"}, l.placements.empty() ? StationState::NotBegun : StationState::Fine)};
+    return {listed({QString::fromStdString(desk.job().sheet.media.name), Desk::tr("%n pieces", nullptr, int(l.placements.size())),
+                    number(l.used * 100, 0) + QStringLiteral(" %")}),
+            worse(desk, {}, {"does-not-fit", "sheet"}, l.placements.empty() ? StationState::NotBegun : StationState::Fine)};
+}
+
+Summary cut(const Desk& desk)
+{
+    const auto tried = desk.testCut();
+    if (!tried)
+        return {Desk::tr("not tried yet"), StationState::NotBegun};
+    constexpr double fair = 0.3; // mm: what hides in a border of 0.5 mm
+    return {Desk::tr("worst %1").arg(lengthText(tried->worst, desk.unit())), tried->worst > fair ? StationState::Found : StationState::Fine};
 }
 
 } // namespace
 
-QString areaText(double mm2, Unit unit)
+Summary summaryOf(const Desk& desk, Station station)
 {
-    if (unit == Unit::Inch)
-        return QStringLiteral("%1 in\u00b2").arg(mm2 / 645.16, 0, 'f', mm2 < 64.5 ? 4 : 2);
-    QString figure = QString::number(mm2, 'f', mm2 < 1 ? 2 : mm2 < 100 ? 1 : 0);
-    if (figure.size() > 4 && !figure.contains(QLatin1Char('.')))
-        figure.insert(figure.size() - 3, QChar(0x202f));
-    return figure + QStringLiteral(" mm\u00b2");
-}
-
-QString lengthText(double mm, Unit unit)
-{
-    if (unit == Unit::Inch)
-        return QStringLiteral("%1 in").arg(mm / 25.4, 0, 'f', mm < 254 ? 3 : 1);
-    return mm < 10 ? QStringLiteral("%1 mm").arg(mm, 0, 'f', 2) : QStringLiteral("%1 mm").arg(mm, 0, 'f', 1);
-}
-
-Summary summaryOf(const Studio& studio, Station station)
-{
+    const bool placed = desk.shown() && !desk.shown()->derived.sheet.placements.empty();
+    Summary out;
     switch (station) {
     case Station::Artwork:
-        return artwork(studio);
+        out = artwork(desk);
+        break;
     case Station::Keep:
-        return keep(studio);
+        out = keep(desk);
+        break;
     case Station::CutLines:
-        return cutLines(studio);
+        out = cutLines(desk);
+        break;
     case Station::TouchUp:
-        return touchUp(studio);
+        out = touchUp(desk);
+        break;
     case Station::Bleed:
-        return bleed(studio);
+        out = bleed(desk);
+        break;
     case Station::Sheet:
-        return sheet(studio);
-    case Station::HandOff: {
-        const Shown* shown = studio.shown();
-        if (!shown || shown->derived.sheet.placements.empty())
-            return {};
-        return {Studio::tr("print PDF, combined PDF, SVG, DXF"), StationState::NotBegun};
+        out = sheet(desk);
+        break;
+    case Station::HandOff:
+        if (placed)
+            out.line = Desk::tr("print and cut files");
+        break;
+    case Station::Cut:
+        if (placed)
+            out = cut(desk);
+        break;
     }
-    case Station::Cut: {
-        const Shown* shown = studio.shown();
-        if (!shown || shown->derived.sheet.placements.empty())
-            return {};
-        if (const auto cut = studio.testCut())
-            return {Studio::tr("stand-in \u00b7 worst %1").arg(lengthText(cut->worst, studio.unit())),
-                    cut->worst > 0.3 ? StationState::Findings : StationState::Fine};
-        return {Studio::tr("stand-in cutter \u00b7 not tried yet"), StationState::NotBegun};
-    }
+    if (desk.currentPiece() && !desk.upToDate() && !desk.stalled() && out.state == StationState::Fine)
+        out.state = StationState::Working;
+    return out;
+}
+
+QString stateText(StationState state)
+{
+    switch (state) {
+    case StationState::NotBegun:
+        return Desk::tr("not begun");
+    case StationState::Fine:
+        return Desk::tr("fine");
+    case StationState::Found:
+        return Desk::tr("has findings");
+    case StationState::Fault:
+        return Desk::tr("has a fault");
+    case StationState::Working:
+        return Desk::tr("working");
     }
     return {};
 }

@@ -1,21 +1,19 @@
 // Each station's one live line of figures, and its state.
 #pragma once
 
-#include "studio/studio.h"
+#include "desk/desk.h"
 
 namespace yokai {
 
-enum class StationState { NotBegun, Fine, Findings, Fault, Working };
+enum class StationState { NotBegun, Fine, Found, Fault, Working };
 
 struct Summary {
     QString line;
     StationState state = StationState::NotBegun;
 };
 
-Summary summaryOf(const Studio& studio, Station station);
+Summary summaryOf(const Desk& desk, Station station);
 
-// "2 410 mm²", "3.74 in²"
-QString areaText(double mm2, Unit unit);
-QString lengthText(double mm, Unit unit);
+QString stateText(StationState state); // for those who do not see the bead
 
 } // namespace yokai

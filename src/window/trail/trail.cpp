@@ -2,55 +2,118 @@
 
 #include "theme/theme.h"
 #include "trail/panels.h"
-#include "trail/summary.h"
 
 #include <QKeyEvent>
 #include <QLabel>
 #include <QPainter>
-#include <QTimer>
+#include <QScrollArea>
 #include <QVBoxLayout>
 
 namespace yokai {
 
 namespace {
-constexpr int beadX = 24, cardLeft = 40;
+
+constexpr int beadX = 24, beadY = 14, cardLeft = 40, cardRight = 8;
+
+// As high as its panel, as long as there is room.
+class PanelScroll : public QScrollArea {
+public:
+    using QScrollArea::QScrollArea;
+    QSize sizeHint() const override { return {100, widget() ? widget()->sizeHint().height() : 0}; }
+    QSize minimumSizeHint() const override { return {100, 60}; }
+
+protected:
+    bool eventFilter(QObject* object, QEvent* event) override
+    {
+        if (object == widget() && event->type() == QEvent::LayoutRequest)
+            updateGeometry();
+        return QScrollArea::eventFilter(object, event);
+    }
+};
+
+void drawState(QPainter& p, StationState state, QPointF bead, double r, bool current)
+{
+    const auto& c = theme::colours();
+    const QColor fill = state == StationState::Found ? c.warning : state == StationState::Fault ? c.fault : c.fine;
+    p.setPen(Qt::NoPen);
+    p.setBrush(fill);
+    switch (state) {
+    case StationState::NotBegun:
+        if (!current) {
+            p.setPen(QPen(c.ink, 2));
+            p.setBrush(c.paper);
+            p.drawEllipse(bead, r - 0.5, r - 0.5);
+        }
+        break;
+    case StationState::Found:
+    case StationState::Fault: // a shape of its own, not only a colour
+        p.drawPolygon(QPolygonF{bead + QPointF(0, -r * 1.15), bead + QPointF(r * 1.15, r * 0.85), bead + QPointF(-r * 1.15, r * 0.85)});
+        break;
+    case StationState::Working: // a ring half closed
+        p.setPen(QPen(c.fine, current ? 1.8 : 3, Qt::SolidLine, Qt::FlatCap));
+        p.setBrush(Qt::NoBrush);
+        p.drawArc(QRectF(bead.x() - r + 1.5, bead.y() - r + 1.5, 2 * r - 3, 2 * r - 3), 0, 250 * 16);
+        break;
+    case StationState::Fine:
+        p.drawEllipse(bead, r, r);
+        break;
+    }
 }
 
-StationCard::StationCard(Station station, Studio& studio, QWidget* parent) : QWidget(parent), station_(station), studio_(studio)
+} // namespace
+
+StationCard::StationCard(Station station, Desk& desk, QWidget* parent) : QWidget(parent), station_(station), desk_(desk)
 {
     setFocusPolicy(Qt::TabFocus);
-    setCursor(Qt::PointingHandCursor);
-    setAccessibleName(title(station));
     setObjectName(QStringLiteral("station-%1").arg(int(station)));
     auto* layout = new QVBoxLayout(this);
-    layout->setContentsMargins(cardLeft + 10, 7, 22, 9);
-    layout->setSpacing(1);
+    layout->setContentsMargins(cardLeft + 10, 4, cardRight + 8, 4);
+    layout->setSpacing(2);
+    auto* head = new QHBoxLayout;
+    head->setSpacing(8);
     title_ = new QLabel(title(station), this);
     title_->setProperty("role", "title");
     line_ = new QLabel(this);
     line_->setProperty("role", "soft");
-    line_->setWordWrap(true);
-    layout->addWidget(title_);
-    layout->addWidget(line_);
+    line_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+    line_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+    head->addWidget(title_);
+    head->addWidget(line_, 1);
+    layout->addLayout(head);
 }
+
+void StationCard::unfold()
+{
+    panel_ = makePanel(station_, desk_, nullptr);
+    scroll_ = new PanelScroll(this);
+    scroll_->setFrameShape(QFrame::NoFrame);
+    scroll_->setWidgetResizable(true);
+    scroll_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    scroll_->setFocusPolicy(Qt::NoFocus);
+    scroll_->setWidget(panel_);
+    panel_->installEventFilter(scroll_);
+    layout()->addWidget(scroll_);
+}
+
+void StationCard::fitLine() { line_->setText(line_->fontMetrics().elidedText(summary_.line, Qt::ElideRight, line_->width())); }
 
 void StationCard::refresh()
 {
-    const Summary summary = summaryOf(studio_, station_);
-    const bool current = studio_.station() == station_;
-    const bool unfolded = current && !studio_.job().pieces.empty(); // no dead controls in an empty job
-    line_->setText(summary.line);
-    line_->setVisible(!summary.line.isEmpty());
-    state_ = int(summary.state);
-    if (unfolded && !panel_) {
-        panel_ = makePanel(station_, studio_, this);
-        layout()->addWidget(panel_);
-    }
+    summary_ = summaryOf(desk_, station_);
+    const bool current = desk_.station() == station_;
+    unfolded_ = current && !desk_.job().pieces.empty(); // no dead controls in an empty job
+    setAccessibleName(title(station_));
+    setAccessibleDescription(summary_.line + QStringLiteral("; ") + stateText(summary_.state));
+    line_->setToolTip(summary_.line);
+    fitLine();
+    if (unfolded_ && !panel_)
+        unfold();
     if (panel_) {
-        panel_->setVisible(unfolded);
-        if (unfolded)
+        scroll_->setVisible(unfolded_);
+        if (unfolded_)
             panel_->refresh();
     }
+    setSizePolicy(QSizePolicy::Preferred, unfolded_ ? QSizePolicy::Maximum : QSizePolicy::Fixed);
     setCursor(current ? Qt::ArrowCursor : Qt::PointingHandCursor);
     update();
 }
@@ -60,84 +123,67 @@ void StationCard::paintEvent(QPaintEvent*)
     const auto& c = theme::colours();
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
-    const bool current = studio_.station() == station_;
-    if (current) {
-        p.setPen(QPen(c.line, 1));
-        p.setBrush(c.panel);
-        p.drawRoundedRect(QRectF(rect()).adjusted(cardLeft - 0.5, 0.5, -10.5, -0.5), 6, 6);
-    } else if (hasFocus()) {
-        p.setPen(QPen(c.accent, 1));
-        p.setBrush(Qt::NoBrush);
-        p.drawRoundedRect(QRectF(rect()).adjusted(cardLeft - 0.5, 0.5, -10.5, -0.5), 6, 6);
+    const bool current = desk_.station() == station_;
+    if (current || hasFocus()) {
+        p.setPen(QPen(hasFocus() ? c.accent : c.line, 1));
+        p.setBrush(current ? QBrush(c.panel) : QBrush(Qt::NoBrush));
+        p.drawRoundedRect(QRectF(rect()).adjusted(cardLeft - 0.5, 0.5, -cardRight - 0.5, -0.5), 6, 6);
     }
     // The thread, and this station's bead on it.
-    const QPointF bead(beadX, 17);
+    const QPointF bead(beadX, beadY);
     p.setPen(QPen(c.line, 2));
     const bool first = station_ == Station::Artwork, last = station_ == Station::Cut;
     p.drawLine(QPointF(beadX, first ? bead.y() : 0), QPointF(beadX, last ? bead.y() : height()));
-    const auto state = StationState(state_);
-    QColor fill = state == StationState::Findings ? c.warning : state == StationState::Fault ? c.fault : c.fine;
     if (current) {
+        // The state shows in the middle of the ring that says where one is.
         p.setPen(Qt::NoPen);
         p.setBrush(c.accentSoft);
         p.drawEllipse(bead, 11, 11);
-        fill = c.accent;
-    }
-    p.setPen(QPen(current ? c.accent : c.ink, 2));
-    if (current || state != StationState::NotBegun)
-        p.setPen(Qt::NoPen);
-    p.setBrush(!current && state == StationState::NotBegun ? c.paper : fill);
-    if (state == StationState::NotBegun && !current) {
-        p.drawEllipse(bead, 6.5, 6.5);
-    } else if (!current && (state == StationState::Findings || state == StationState::Fault)) {
-        // A fault has a shape of its own, not only a colour.
-        QPolygonF triangle{QPointF(bead.x(), bead.y() - 8), QPointF(bead.x() + 8, bead.y() + 6), QPointF(bead.x() - 8, bead.y() + 6)};
-        p.drawPolygon(triangle);
-    } else {
+        p.setPen(QPen(c.accent, 2.4));
+        p.setBrush(c.paper);
         p.drawEllipse(bead, 7.5, 7.5);
     }
+    drawState(p, summary_.state, bead, current ? 3.6 : 7, current);
 }
 
-void StationCard::mousePressEvent(QMouseEvent*) { studio_.setStation(station_); }
+void StationCard::mousePressEvent(QMouseEvent* event)
+{
+    if (event->button() == Qt::LeftButton)
+        desk_.setStation(station_);
+}
 
 void StationCard::keyPressEvent(QKeyEvent* event)
 {
     if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter || event->key() == Qt::Key_Space)
-        studio_.setStation(station_);
+        desk_.setStation(station_);
     else
         QWidget::keyPressEvent(event);
 }
 
-Trail::Trail(Studio& studio, QWidget* parent) : QScrollArea(parent), studio_(studio)
+Trail::Trail(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk), layout_(new QVBoxLayout(this))
 {
     setFixedWidth(304);
     setAccessibleName(tr("Stations"));
-    setWidgetResizable(true);
-    setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    setFrameShape(QFrame::NoFrame);
-    auto* content = new QWidget(this);
-    auto* layout = new QVBoxLayout(content);
-    layout->setContentsMargins(0, 12, 0, 12);
-    layout->setSpacing(0);
+    layout_->setContentsMargins(0, 6, 0, 8);
+    layout_->setSpacing(0);
     const auto group = [&](const QString& text) {
-        auto* label = new QLabel(text, content);
+        auto* label = new QLabel(text, this);
         label->setProperty("role", "section");
-        label->setContentsMargins(cardLeft + 10, 4, 0, 4);
-        layout->addWidget(label);
+        label->setContentsMargins(cardLeft + 10, 2, 0, 2);
+        layout_->addWidget(label);
     };
     for (int i = 0; i < stationCount; ++i) {
         if (i == 0)
             group(tr("This piece"));
         if (Station(i) == Station::Sheet)
             group(tr("Whole sheet"));
-        auto* card = new StationCard(Station(i), studio, content);
-        layout->addWidget(card);
+        auto* card = new StationCard(Station(i), desk, this);
+        layout_->addWidget(card);
         cards_.push_back(card);
     }
-    layout->addStretch(1);
-    setWidget(content);
-    for (const auto signal : {&Studio::jobChanged, &Studio::shownChanged, &Studio::viewChanged, &Studio::workChanged, &Studio::testCutChanged})
-        connect(&studio, signal, this, &Trail::refresh);
+    layout_->addStretch(0);
+    for (const auto signal : {&Desk::jobChanged, &Desk::shownChanged, &Desk::viewChanged, &Desk::workChanged, &Desk::testCutChanged})
+        connect(&desk, signal, this, &Trail::refresh);
     refresh();
 }
 
@@ -145,26 +191,16 @@ void Trail::refresh()
 {
     for (StationCard* card : cards_)
         card->refresh();
-    viewport()->update();
-    if (shown_ == studio_.station())
-        return;
-    // Once the layout has unfolded it.
-    shown_ = studio_.station();
-    QTimer::singleShot(0, this, [this] {
-        if (shown_)
-            ensureWidgetVisible(cards_[std::size_t(*shown_)], 0, 8);
-    });
+    update();
 }
 
-void Trail::paintEvent(QPaintEvent* event)
+void Trail::paintEvent(QPaintEvent*)
 {
-    QPainter p(viewport());
-    p.fillRect(viewport()->rect(), theme::colours().paper);
+    QPainter p(this);
+    p.fillRect(rect(), theme::colours().paper);
     // The thread runs on behind the group labels.
     p.setPen(QPen(theme::colours().line, 2));
-    const int top = cards_.front()->mapTo(viewport(), QPoint(0, 17)).y(), bottom = cards_.back()->mapTo(viewport(), QPoint(0, 17)).y();
-    p.drawLine(beadX, top, beadX, bottom);
-    QScrollArea::paintEvent(event);
+    p.drawLine(beadX, cards_.front()->y() + beadY, beadX, cards_.back()->y() + beadY);
 }
 
 } // namespace yokai

@@ -7,6 +7,7 @@
 
 #include <filesystem>
 #include <memory>
+#include <string_view>
 #include <unistd.h>
 
 namespace yokai {
@@ -23,7 +24,7 @@ public:
         name_ = (std::filesystem::temp_directory_path() / "yokai-XXXXXX").string();
         const int fd = ::mkstemp(name_.data());
         if (fd < 0)
-            throw Error(ErrorKind::Output, "cannot write a scratch file in '" + std::filesystem::temp_directory_path().string() + "'; make room there");
+            throw Error(ErrorKind::Output, "cannot write a scratch file in '{}'; make room there", std::filesystem::temp_directory_path().string());
         ::close(fd);
     }
     ~Scratch() { ::unlink(name_.c_str()); }
@@ -35,31 +36,16 @@ private:
     std::string name_;
 };
 
-int colourOf(LineKind kind)
-{
-    switch (kind) {
-    case LineKind::Through:
-        return 6;
-    case LineKind::Kiss:
-        return 4;
-    case LineKind::Perforate:
-        return 200;
-    case LineKind::Crease:
-        return 30;
-    }
-    return 7;
-}
-
 } // namespace
 
-std::string writeDxf(const Drawing& d, Content content)
+Bytes writeDxf(const Drawing& d, Content content, const Work& work)
 {
     const Scratch scratch;
     DL_Dxf dxf;
     {
         const std::unique_ptr<DL_WriterA> writer(dxf.out(scratch.name().c_str(), DL_Codes::AC1015));
         if (!writer)
-            throw Error(ErrorKind::Output, "cannot write a scratch file '" + scratch.name() + "'; make room there");
+            throw Error(ErrorKind::Output, "cannot write a scratch file '{}'; make room there", scratch.name());
         DL_WriterA& dw = *writer;
         const DL_Attributes plain("0", 7, -1, "CONTINUOUS", 1.0);
         dxf.writeHeader(dw);
@@ -86,7 +72,7 @@ std::string writeDxf(const Drawing& d, Content content)
         dw.tableLayers(6);
         dxf.writeLayer(dw, DL_LayerData("0", 0), plain);
         for (const LineKind kind : lineKinds)
-            dxf.writeLayer(dw, DL_LayerData(layerName(kind), 0), DL_Attributes("", colourOf(kind), -1, "CONTINUOUS", 1.0));
+            dxf.writeLayer(dw, DL_LayerData(facts(kind).dxfLayer, 0), DL_Attributes("", facts(kind).dxfColour, -1, "CONTINUOUS", 1.0));
         dxf.writeLayer(dw, DL_LayerData("MARKS", 0), DL_Attributes("", 7, -1, "CONTINUOUS", 1.0));
         dw.tableEnd();
         dw.tableStyle(1);
@@ -110,25 +96,33 @@ std::string writeDxf(const Drawing& d, Content content)
         dw.sectionEntities();
         for (const Mark& m : d.marks)
             dxf.writeCircle(dw, DL_CircleData(m.centre.x, d.height - m.centre.y, 0, m.diameter / 2), DL_Attributes("MARKS", 256, -1, "BYLAYER", 1.0));
-        if (content != Content::Print)
-            for (const DrawnLine& line : d.lines) {
-                const Polyline points = flatten(line.path, tolerance);
+        for (const CutItem& item : d.cuts) {
+            work.check();
+            if (content == Content::Print)
+                break;
+            const DL_Attributes layer(facts(item.kind).dxfLayer, 256, -1, "BYLAYER", 1.0);
+            for (const Path& path : dashesOf(item)) {
+                const Polyline points = flatten(path, tolerance);
                 if (points.size() < 2)
                     continue;
-                const DL_Attributes layer(layerName(line.kind), 256, -1, "BYLAYER", 1.0);
-                dxf.writePolyline(dw, DL_PolylineData(int(points.size()), 0, 0, line.path.closed ? 1 : 0), layer);
+                dxf.writePolyline(dw, DL_PolylineData(int(points.size()), 0, 0, path.closed ? 1 : 0), layer);
                 for (Point p : points)
                     dxf.writeVertex(dw, DL_VertexData(p.x, d.height - p.y, 0));
                 dxf.writePolylineEnd(dw);
             }
+        }
         dw.sectionEnd();
         dxf.writeObjects(dw);
         dxf.writeObjectsEnd(dw);
         dw.dxfEOF();
         dw.close();
     }
-    const Bytes bytes = readFile(scratch.name());
-    return {bytes.begin(), bytes.end()};
+    // dxflib says nothing of a full disk; a drawing that was written whole ends with its last word.
+    Bytes bytes = readFile(scratch.name());
+    const std::string_view tail(reinterpret_cast<const char*>(bytes.data()) + (bytes.size() > 16 ? bytes.size() - 16 : 0), std::min<std::size_t>(16, bytes.size()));
+    if (tail.find("EOF") == std::string_view::npos)
+        throw Error(ErrorKind::Output, "cannot write a scratch file in '{}'; make room there", std::filesystem::temp_directory_path().string());
+    return bytes;
 }
 
 } // namespace yokai

@@ -1,5 +1,7 @@
 #include "formats/pdf/pdf.h"
 
+#include "base/text.h"
+
 #include <qpdf/Buffer.hh>
 #include <qpdf/QPDF.hh>
 #include <qpdf/QPDFObjectHandle.hh>
@@ -7,7 +9,12 @@
 #include <qpdf/QPDFPageObjectHelper.hh>
 #include <qpdf/QPDFWriter.hh>
 
-#include <array>
+#include <zlib.h>
+
+#include <algorithm>
+#include <cmath>
+#include <new>
+#include <vector>
 
 namespace yokai {
 
@@ -28,7 +35,7 @@ std::string nameText(const std::string& text)
     return out;
 }
 
-Object separation(QPDF& pdf, const std::string& name, const std::array<double, 4>& ink)
+Object separation(QPDF& pdf, const std::string& name, const double (&ink)[4])
 {
     Object tint = Object::newDictionary();
     tint.replaceKey("/FunctionType", Object::newInteger(2));
@@ -45,24 +52,37 @@ Object separation(QPDF& pdf, const std::string& name, const std::array<double, 4
         Object::newArray(std::vector{Object::newName("/Separation"), Object::newName(nameText(name)), Object::newName("/DeviceCMYK"), tint}));
 }
 
-std::array<double, 4> inkOf(LineKind kind)
+// Rows of bytes packed as they come (zlib), so that the whole is never held unpacked and a
+// stop is obeyed between two rows.
+template <class Row> std::string deflated(int rows, std::size_t bytesARow, Row row, const Work& work)
 {
-    switch (kind) {
-    case LineKind::Through:
-        return {0.75, 0.9, 0, 0};
-    case LineKind::Kiss:
-        return {0.85, 0, 0.45, 0.1};
-    case LineKind::Perforate:
-        return {0.5, 0.75, 0, 0};
-    case LineKind::Crease:
-        return {0, 0.4, 1, 0.15};
+    z_stream z{};
+    if (deflateInit(&z, Z_DEFAULT_COMPRESSION) != Z_OK)
+        throw std::bad_alloc();
+    const struct End {
+        z_stream& z;
+        ~End() { deflateEnd(&z); }
+    } end{z};
+    std::string out;
+    std::vector<unsigned char> line(bytesARow), buffer(std::size_t(1) << 16);
+    for (int y = 0; y < rows; ++y) {
+        work.check();
+        row(y, line.data());
+        z.next_in = line.data();
+        z.avail_in = unsigned(line.size());
+        do {
+            z.next_out = buffer.data();
+            z.avail_out = unsigned(buffer.size());
+            deflate(&z, y + 1 == rows ? Z_FINISH : Z_NO_FLUSH);
+            out.append(reinterpret_cast<const char*>(buffer.data()), buffer.size() - z.avail_out);
+        } while (z.avail_out == 0);
     }
-    return {0, 0, 0, 1};
+    return out;
 }
 
-Object imageStream(QPDF& pdf, int width, int height, const char* space, std::string&& data)
+Object imageStream(QPDF& pdf, int width, int height, const char* space, const std::string& packed)
 {
-    Object image = Object::newStream(&pdf, data);
+    Object image = Object::newStream(&pdf, packed);
     Object dict = image.getDict();
     dict.replaceKey("/Type", Object::newName("/XObject"));
     dict.replaceKey("/Subtype", Object::newName("/Image"));
@@ -70,26 +90,27 @@ Object imageStream(QPDF& pdf, int width, int height, const char* space, std::str
     dict.replaceKey("/Height", Object::newInteger(height));
     dict.replaceKey("/ColorSpace", Object::newName(space));
     dict.replaceKey("/BitsPerComponent", Object::newInteger(8));
+    dict.replaceKey("/Filter", Object::newName("/FlateDecode"));
     return image;
 }
 
-Object imageOf(QPDF& pdf, const DrawnPicture& picture)
+Object imageOf(QPDF& pdf, const Rgba8& px, const Work& work)
 {
-    const Rgba8& px = *picture.pixels;
-    std::string colour(px.size() * 3, '\0'), alpha(px.size(), '\0');
-    const auto opacity = picture.opacity->all();
-    for (std::size_t i = 0; i < px.size(); ++i) {
-        // Colours under full transparency are not anyone's business: they stay out of the file.
-        if (opacity[i] == 0)
-            continue;
-        const Rgba c = px.all()[i];
-        colour[3 * i] = char(c.r);
-        colour[3 * i + 1] = char(c.g);
-        colour[3 * i + 2] = char(c.b);
-        alpha[i] = char(opacity[i]);
-    }
-    Object image = imageStream(pdf, px.width(), px.height(), "/DeviceRGB", std::move(colour));
-    image.getDict().replaceKey("/SMask", imageStream(pdf, px.width(), px.height(), "/DeviceGray", std::move(alpha)));
+    const auto w = std::size_t(px.width());
+    const std::string colour = deflated(
+        px.height(), 3 * w,
+        [&](int y, unsigned char* to) {
+            for (const Rgba *c = px.row(y), *last = c + w; c != last; ++c) {
+                *to++ = c->r;
+                *to++ = c->g;
+                *to++ = c->b;
+            }
+        },
+        work);
+    const std::string alpha = deflated(
+        px.height(), w, [&](int y, unsigned char* to) { std::transform(px.row(y), px.row(y) + w, to, [](Rgba c) { return c.a; }); }, work);
+    Object image = imageStream(pdf, px.width(), px.height(), "/DeviceRGB", colour);
+    image.getDict().replaceKey("/SMask", imageStream(pdf, px.width(), px.height(), "/DeviceGray", alpha));
     return image;
 }
 
@@ -119,59 +140,49 @@ void appendDisc(std::string& out, const Mark& m)
 
 } // namespace
 
-std::string spotName(LineKind kind, const std::string& throughSpot)
-{
-    switch (kind) {
-    case LineKind::Through:
-        return throughSpot;
-    case LineKind::Kiss:
-        return "CutKiss";
-    case LineKind::Perforate:
-        return "CutPerforate";
-    case LineKind::Crease:
-        return "Crease";
-    }
-    return throughSpot;
-}
-
-Bytes writePdf(const Drawing& d, const PdfOptions& options, const Work& work)
+Bytes writePdf(const Drawing& d, Content wanted, const Work& work)
 {
     QPDF pdf;
     pdf.emptyPDF();
     Object resources = Object::newDictionary(), images = Object::newDictionary(), spaces = Object::newDictionary();
-    // All content is in mm with y down; one matrix turns it into points with y up.
-    std::string content = "q\n" + plainNumber(pointsPerMm, 9) + " 0 0 " + plainNumber(-pointsPerMm, 9) + " 0 " + number(d.height * pointsPerMm) + " cm\n";
-    if (options.content != Content::Cut)
-        for (std::size_t i = 0; i < d.pictures.size(); ++i) {
-            const DrawnPicture& picture = d.pictures[i];
-            work.report(double(i) / double(d.pictures.size() + 1), "pictures");
-            const std::string name = "/Im" + std::to_string(i + 1);
-            images.replaceKey(name, imageOf(pdf, picture));
-            for (const Affine& m : picture.places) {
-                const Affine t = m * Affine{picture.width, 0, 0, -picture.height, 0, picture.height};
-                content += "q " + plainNumber(t.a, 7) + " " + plainNumber(t.b, 7) + " " + plainNumber(t.c, 7) + " " + plainNumber(t.d, 7) + " " + number(t.e) +
-                           " " + number(t.f) + " cm " + name + " Do Q\n";
-            }
+    // A side has at most 14 400 units (ISO 32000-1, annex C); larger pages count in larger ones.
+    constexpr double mostUnits = 14'400;
+    const double userUnit = std::max(1.0, std::ceil(std::max(d.width, d.height) * pointsPerMm / mostUnits));
+    const double unitsPerMm = pointsPerMm / userUnit;
+    // All content is in mm with y down; one matrix turns it into the page's units with y up.
+    std::string content = "q\n" + plainNumber(unitsPerMm, 9) + " 0 0 " + plainNumber(-unitsPerMm, 9) + " 0 " + number(d.height * unitsPerMm) + " cm\n";
+    for (std::size_t i = 0; i < d.images.size() && wanted != Content::Cut; ++i) {
+        const PrintImage& image = d.images[i].image;
+        work.report(double(i) / double(d.images.size() + 1), "pictures");
+        const std::string name = "/Im" + std::to_string(i + 1);
+        images.replaceKey(name, imageOf(pdf, *image.pixels, work));
+        for (const Affine& m : d.images[i].places) {
+            const Affine t = m * Affine{image.width(), 0, 0, -image.height(), 0, image.height()};
+            content += "q " + plainNumber(t.a, 7) + " " + plainNumber(t.b, 7) + " " + plainNumber(t.c, 7) + " " + plainNumber(t.d, 7) + " " + number(t.e) + " " +
+                       number(t.f) + " cm " + name + " Do Q\n";
         }
+    }
     if (!d.marks.empty()) {
         content += "0 0 0 1 k\n";
         for (const Mark& m : d.marks)
             appendDisc(content, m);
     }
-    if (options.content != Content::Print)
-        for (const LineKind kind : lineKinds) {
-            std::string paths;
-            for (const DrawnLine& line : d.lines)
-                if (line.kind == kind && !line.path.segments.empty()) {
-                    appendPath(paths, line.path);
+    for (const LineKindFacts& kind : lineKindTable) {
+        std::string paths;
+        for (const CutItem& item : d.cuts)
+            if (item.kind == kind.kind && wanted != Content::Print) {
+                work.check();
+                for (const Path& path : dashesOf(item)) {
+                    appendPath(paths, path);
                     paths += "S\n";
                 }
-            if (paths.empty())
-                continue;
-            const std::string space = std::string("/Cs") + name(kind);
-            spaces.replaceKey(space, separation(pdf, spotName(kind, options.throughSpot), inkOf(kind)));
-            content += "q /Overprint gs " + space + " CS 1 SCN 0.0254 w 1 j\n" + paths + "Q\n";
-        }
+            }
+        if (paths.empty())
+            continue;
+        const std::string space = std::string("/Cs") + kind.name;
+        spaces.replaceKey(space, separation(pdf, d.spots.of(kind.kind), kind.ink));
+        content += "q /Overprint gs " + space + " CS 1 SCN 0.0254 w 1 j\n" + paths + "Q\n";
+    }
     content += "Q\n";
     work.report(0.7, "pages");
 
@@ -187,17 +198,19 @@ Bytes writePdf(const Drawing& d, const PdfOptions& options, const Work& work)
     resources.replaceKey("/ExtGState", states);
 
     Object box = Object::newArray();
-    for (const double v : {0.0, 0.0, d.width * pointsPerMm, d.height * pointsPerMm})
+    for (const double v : {0.0, 0.0, d.width * unitsPerMm, d.height * unitsPerMm})
         box.appendItem(Object::newReal(v, 4));
     Object page = Object::newDictionary();
     page.replaceKey("/Type", Object::newName("/Page"));
     page.replaceKey("/MediaBox", box);
     page.replaceKey("/TrimBox", box.shallowCopy());
+    if (userUnit > 1)
+        page.replaceKey("/UserUnit", Object::newReal(userUnit, 0));
     page.replaceKey("/Resources", resources);
     page.replaceKey("/Contents", Object::newStream(&pdf, content));
     QPDFPageDocumentHelper(pdf).addPage(QPDFPageObjectHelper(pdf.makeIndirectObject(page)), false);
     Object info = Object::newDictionary();
-    info.replaceKey("/Title", Object::newUnicodeString(d.title));
+    info.replaceKey("/Title", Object::newUnicodeString(cleanText(d.title)));
     info.replaceKey("/Creator", Object::newString("Yokai"));
     pdf.getTrailer().replaceKey("/Info", pdf.makeIndirectObject(info));
 

@@ -1,8 +1,10 @@
 #include "formats/project/project.h"
 
 #include "base/error.h"
+#include "base/text.h"
+#include "formats/project/json_fields.h"
+#include "formats/project/upgrade.h"
 
-#include <nlohmann/json.hpp>
 #include <zip.h>
 
 #include <map>
@@ -12,355 +14,12 @@ namespace yokai {
 
 namespace {
 
-using Json = nlohmann::ordered_json;
-constexpr int formatVersion = 2; // 1 had places as parts of the picture and one setting for all lines
+using project::Json;
+
 constexpr std::size_t mostPictureBytes = std::size_t(1) << 30;
-
-Json colourJson(Rgba c) { return Json::array({c.r, c.g, c.b}); }
-Rgba colourFrom(const Json& j) { return {j.at(0).get<std::uint8_t>(), j.at(1).get<std::uint8_t>(), j.at(2).get<std::uint8_t>(), 255}; }
-
-Length length(const Json& j, const char* key)
-{
-    const auto ticks = j.at(key).get<std::int64_t>();
-    if (std::abs(double(ticks)) > 1e7 * double(Length::ticksPerMm))
-        throw std::out_of_range(std::string(key) + " is out of range");
-    return Length::ticks(ticks);
-}
-
-double number(const Json& j, const char* key, double least, double most)
-{
-    const double v = j.at(key).get<double>();
-    if (!(v >= least && v <= most))
-        throw std::out_of_range(std::string(key) + " is out of range");
-    return v;
-}
-
-template <class E, std::size_t N> E choice(const Json& j, const char* key, const std::pair<const char*, E> (&names)[N])
-{
-    const auto text = j.at(key).get<std::string>();
-    for (const auto& [name, value] : names)
-        if (text == name)
-            return value;
-    throw std::out_of_range(std::string(key) + " has the unknown value '" + text + "'");
-}
-
-template <class E, std::size_t N> const char* nameOf(E value, const std::pair<const char*, E> (&names)[N])
-{
-    for (const auto& [name, v] : names)
-        if (v == value)
-            return name;
-    return names[0].first;
-}
-
-constexpr std::pair<const char*, SizeBy> sizeNames[] = {
-    {"file", SizeBy::File}, {"width", SizeBy::Width}, {"height", SizeBy::Height}, {"both", SizeBy::Both}, {"ppi", SizeBy::Ppi}};
-constexpr std::pair<const char*, Openings> openingNames[] = {{"keep", Openings::Keep}, {"fill", Openings::Fill}, {"over", Openings::Over}};
-constexpr std::pair<const char*, LineKind> kindNames[] = {
-    {"through", LineKind::Through}, {"kiss", LineKind::Kiss}, {"perforate", LineKind::Perforate}, {"crease", LineKind::Crease}};
-constexpr std::pair<const char*, Corners> cornerNames[] = {{"round", Corners::Round}, {"sharp", Corners::Sharp}, {"flat", Corners::Flat}};
-constexpr std::pair<const char*, LineShape> shapeNames[] = {{"outline", LineShape::Outline},        {"box", LineShape::Box},
-                                                            {"rounded-box", LineShape::RoundedBox}, {"ellipse", LineShape::Ellipse},
-                                                            {"circle", LineShape::Circle},          {"box-round-all", LineShape::BoxRoundAll}};
-constexpr std::pair<const char*, Touch::Kind> touchNames[] = {
-    {"rub-out", Touch::Kind::RubOut}, {"bring-back", Touch::Kind::BringBack}, {"rub-out-like", Touch::Kind::RubOutLike}};
-constexpr std::pair<const char*, MarkStyle> markNames[] = {{"none", MarkStyle::None}, {"dots", MarkStyle::Dots}};
-
-Json placesJson(const std::vector<Point>& points)
-{
-    Json out = Json::array();
-    for (const Point p : points)
-        out.push_back({p.x, p.y});
-    return out;
-}
-
-Point placeFrom(const Json& j)
-{
-    const Point p{j.at(0).get<double>(), j.at(1).get<double>()};
-    if (!(std::abs(p.x) < 1e6 && std::abs(p.y) < 1e6))
-        throw std::out_of_range("a place is out of range");
-    return p;
-}
-
-std::vector<Point> placesFrom(const Json& j)
-{
-    std::vector<Point> out;
-    for (const Json& p : j)
-        out.push_back(placeFrom(p));
-    return out;
-}
-
-Json swatchesJson(const std::vector<Swatch>& swatches)
-{
-    Json out = Json::array();
-    for (const Swatch& s : swatches)
-        out.push_back({{"colour", colourJson(s.colour)}, {"at", s.at ? placesJson({*s.at})[0] : Json()}});
-    return out;
-}
-
-std::vector<Swatch> swatchesFrom(const Json& j)
-{
-    std::vector<Swatch> out;
-    for (const Json& s : j)
-        out.push_back({colourFrom(s.at("colour")), s.at("at").is_null() ? std::nullopt : std::optional(placeFrom(s.at("at")))});
-    return out;
-}
-
-Json artworkJson(const ArtworkSpec& a, const std::string& entry)
-{
-    Json out = {{"picture", entry},
-                {"file_name", a.picture.fileName},
-                {"page", a.picture.info.page},
-                {"size_by", nameOf(a.sizeBy, sizeNames)},
-                {"side", a.side.ticks()},
-                {"side_px", a.sidePx},
-                {"down", a.down.ticks()},
-                {"down_px", a.downPx},
-                {"ppi", a.ppi},
-                {"quarters", a.quarters},
-                {"mirror", a.mirror},
-                {"straighten_deg", a.straighten}};
-    out["crop"] = a.crop ? Json{a.crop->x0, a.crop->y0, a.crop->x1, a.crop->y1} : Json();
-    return out;
-}
-
-Json keepJson(const KeepSpec& k)
-{
-    Json out = {{"rule", name(k.rule)},
-                {"level", k.level ? Json(*k.level) : Json()},
-                {"papers", swatchesJson(k.papers)},
-                {"paper_anywhere", k.paperAnywhere},
-                {"colours", swatchesJson(k.colours)},
-                {"one_area", k.oneArea},
-                {"smoothing", k.smoothing ? Json(k.smoothing->ticks()) : Json()},
-                {"only_inside", Json::array()},
-                {"touches", Json::array()},
-                {"smallest_part_mm2", k.smallestPart},
-                {"openings", nameOf(k.openings, openingNames)},
-                {"openings_over_mm2", k.openingsOver},
-                {"by_hand", Json::array()}};
-    for (const auto& outline : k.onlyInside)
-        out["only_inside"].push_back(placesJson(outline));
-    for (const Touch& t : k.touches)
-        out["touches"].push_back(
-            {{"kind", nameOf(t.kind, touchNames)}, {"square", t.square}, {"radius", t.radius}, {"tolerance", t.tolerance}, {"points", placesJson(t.points)}});
-    for (const PartChoice& c : k.byHand)
-        out["by_hand"].push_back({{"at", {c.at.x, c.at.y}}, {"keep", c.keep}});
-    return out;
-}
-
-Json lineJson(const LineSpec& l)
-{
-    return {{"kind", name(l.kind)},
-            {"offset", l.offset.ticks()},
-            {"percent", l.percent ? Json(*l.percent) : Json()},
-            {"shape", name(l.shape)},
-            {"corners", name(l.corners)},
-            {"sharp_limit", l.sharpLimit},
-            {"openings", nameOf(l.openings, openingNames)},
-            {"openings_over_mm2", l.openingsOver},
-            {"join_gap", l.joinGap.ticks()},
-            {"round_inside", l.roundInside.ticks()},
-            {"smallest_notch_mm2", l.smallestNotch},
-            {"tolerance", l.tolerance.ticks()},
-            {"box_radius", l.boxRadius.ticks()},
-            {"cut_length", l.cutLength.ticks()},
-            {"gap_length", l.gapLength.ticks()},
-            {"clips_print", l.clipsPrint}};
-}
-
-Json pieceJson(const Piece& p, const std::string& entry)
-{
-    Json lines = Json::array();
-    for (const LineSpec& l : p.cutLines.lines)
-        lines.push_back(lineJson(l));
-    return {{"name", p.name},
-            {"copies", p.copies ? Json(*p.copies) : Json("fill")},
-            {"artwork", artworkJson(p.artwork, entry)},
-            {"keep", keepJson(p.keep)},
-            {"cut_lines", {{"lines", lines}}}};
-}
-
-Json jobJson(const Job& job, const std::vector<std::string>& entries)
-{
-    Json pieces = Json::array();
-    for (std::size_t i = 0; i < job.pieces.size(); ++i)
-        pieces.push_back(pieceJson(job.pieces[i], entries[i]));
-    const SheetSpec& s = job.sheet;
-    const StandInSpec& m = job.cut.standIn;
-    return {
-        {"yokai", formatVersion},
-        {"length_unit", "mm/360000"},
-        {"name", job.name},
-        {"pieces", pieces},
-        {"sheet",
-         {{"media", s.media.name},
-          {"width", s.media.width.ticks()},
-          {"height", s.media.height.ticks()},
-          {"landscape", s.landscape},
-          {"margin", s.margin.ticks()},
-          {"gap", s.gap.ticks()},
-          {"marks", nameOf(s.marks, markNames)},
-          {"mark_inset", s.markInset.ticks()},
-          {"mark_diameter", s.markDiameter.ticks()}}},
-        {"hand_off", {{"spot", job.handOff.spot}}},
-        {"cut",
-         {{"use_fit", job.cut.useFit},
-          {"fit", name(job.cut.model)},
-          {"max_residual", job.cut.maxResidual.ticks()},
-          {"stand_in", {{"stretch", {m.stretchX, m.stretchY}}, {"turn_deg", m.turn}, {"skew_deg", m.skew}, {"shift", {m.shiftX.ticks(), m.shiftY.ticks()}}}}}}};
-}
-
-ArtworkSpec artworkFrom(const Json& a, const std::map<std::string, Picture>& pictures, int version)
-{
-    ArtworkSpec out;
-    const auto found = pictures.find(a.at("picture").get<std::string>());
-    if (found == pictures.end())
-        throw std::out_of_range("the picture '" + a.at("picture").get<std::string>() + "' is missing");
-    out.picture = found->second;
-    out.picture.fileName = a.at("file_name").get<std::string>();
-    out.sizeBy = choice(a, "size_by", sizeNames);
-    out.side = length(a, "side");
-    out.ppi = number(a, "ppi", 0, 100'000);
-    if (version < 2)
-        return out;
-    if (const int page = int(number(a, "page", 0, 10'000)); page != out.picture.info.page)
-        out.picture = pageOf(out.picture, page);
-    out.sidePx = number(a, "side_px", 0, 1e6);
-    out.down = length(a, "down");
-    out.downPx = number(a, "down_px", 0, 1e6);
-    out.quarters = int(number(a, "quarters", 0, 3));
-    out.mirror = a.at("mirror").get<bool>();
-    out.straighten = number(a, "straighten_deg", -45, 45);
-    if (const Json& c = a.at("crop"); !c.is_null()) {
-        const Point from = placeFrom(c), to{c.at(2).get<double>(), c.at(3).get<double>()};
-        out.crop = Rect{from.x, from.y, to.x, to.y};
-        if (out.crop->empty())
-            throw std::out_of_range("the crop is empty");
-    }
-    return out;
-}
-
-KeepSpec keepFrom(const Json& k, const PictureInfo& picture, int version)
-{
-    KeepSpec out;
-    const auto rule = keepRuleFrom(k.at("rule").get<std::string>());
-    if (!rule)
-        throw std::out_of_range("the keep rule is unknown");
-    out.rule = *rule;
-    if (!k.at("level").is_null())
-        out.level = number(k, "level", 0, 100);
-    out.smallestPart = number(k, "smallest_part_mm2", 0, 1e9);
-    out.openings = choice(k, "openings", openingNames);
-    out.openingsOver = number(k, "openings_over_mm2", 0, 1e9);
-    for (const Json& h : k.at("by_hand"))
-        out.byHand.push_back({placeFrom(h.at("at")), h.at("keep").get<bool>()});
-    if (version < 2) {
-        if (!k.at("paper").is_null())
-            out.papers.push_back({colourFrom(k.at("paper")), {}});
-        if (out.rule == KeepRule::Colour)
-            out.colours.push_back({colourFrom(k.at("colour")), {}});
-        for (PartChoice& c : out.byHand)
-            c.at = {c.at.x * picture.width, c.at.y * picture.height};
-        return out;
-    }
-    out.papers = swatchesFrom(k.at("papers"));
-    out.paperAnywhere = k.at("paper_anywhere").get<bool>();
-    out.colours = swatchesFrom(k.at("colours"));
-    out.oneArea = k.at("one_area").get<bool>();
-    if (!k.at("smoothing").is_null())
-        out.smoothing = length(k, "smoothing");
-    for (const Json& outline : k.at("only_inside"))
-        out.onlyInside.push_back(placesFrom(outline));
-    for (const Json& t : k.at("touches"))
-        out.touches.push_back({choice(t, "kind", touchNames), t.at("square").get<bool>(), number(t, "radius", 0, 1e5), placesFrom(t.at("points")),
-                               number(t, "tolerance", 0, 100)});
-    return out;
-}
-
-LineSpec lineFrom(const Json& l)
-{
-    LineSpec out;
-    out.kind = choice(l, "kind", kindNames);
-    out.offset = length(l, "offset");
-    if (!l.at("percent").is_null())
-        out.percent = number(l, "percent", -100, 1000);
-    out.shape = choice(l, "shape", shapeNames);
-    out.corners = choice(l, "corners", cornerNames);
-    out.sharpLimit = number(l, "sharp_limit", 1, 100);
-    out.openings = choice(l, "openings", openingNames);
-    out.openingsOver = number(l, "openings_over_mm2", 0, 1e9);
-    out.joinGap = length(l, "join_gap");
-    out.roundInside = length(l, "round_inside");
-    out.smallestNotch = number(l, "smallest_notch_mm2", 0, 1e9);
-    out.tolerance = length(l, "tolerance");
-    out.boxRadius = length(l, "box_radius");
-    out.cutLength = length(l, "cut_length");
-    out.gapLength = length(l, "gap_length");
-    out.clipsPrint = l.at("clips_print").get<bool>();
-    return out;
-}
-
-Piece pieceFrom(const Json& j, const std::map<std::string, Picture>& pictures, int version)
-{
-    Piece p;
-    p.name = j.at("name").get<std::string>();
-    if (j.at("copies").is_string())
-        p.copies.reset();
-    else
-        p.copies = int(number(j, "copies", 0, 100'000));
-    p.artwork = artworkFrom(j.at("artwork"), pictures, version);
-    p.keep = keepFrom(j.at("keep"), p.artwork.picture.info, version);
-    const Json& c = j.at("cut_lines");
-    p.cutLines.lines.clear();
-    for (const Json& l : c.at("lines")) {
-        if (version >= 2) {
-            p.cutLines.lines.push_back(lineFrom(l));
-            continue;
-        }
-        LineSpec line;
-        line.kind = choice(l, "kind", kindNames);
-        line.offset = length(l, "offset");
-        line.tolerance = length(c, "tolerance");
-        line.corners = choice(c, "corners", cornerNames);
-        line.joinGap = length(c, "join_gap");
-        line.roundInside = length(c, "round_inside");
-        line.smallestNotch = number(c, "smallest_notch_mm2", 0, 1e9);
-        p.cutLines.lines.push_back(line);
-    }
-    return p;
-}
-
-Job jobFrom(const Json& j, const std::map<std::string, Picture>& pictures, int version)
-{
-    Job job;
-    job.name = j.at("name").get<std::string>();
-    for (const Json& p : j.at("pieces"))
-        job.pieces.push_back(pieceFrom(p, pictures, version));
-    const Json& s = j.at("sheet");
-    job.sheet.media = {s.at("media").get<std::string>(), length(s, "width"), length(s, "height")};
-    job.sheet.landscape = s.at("landscape").get<bool>();
-    job.sheet.margin = length(s, "margin");
-    job.sheet.gap = length(s, "gap");
-    job.sheet.marks = choice(s, "marks", markNames);
-    job.sheet.markInset = length(s, "mark_inset");
-    job.sheet.markDiameter = length(s, "mark_diameter");
-    job.handOff.spot = j.at("hand_off").at("spot").get<std::string>();
-    const Json& c = j.at("cut");
-    job.cut.useFit = c.at("use_fit").get<bool>();
-    const auto model = fitModelFrom(c.at("fit").get<std::string>());
-    if (!model)
-        throw std::out_of_range("the fit is unknown");
-    job.cut.model = *model;
-    job.cut.maxResidual = length(c, "max_residual");
-    const Json& m = c.at("stand_in");
-    job.cut.standIn.stretchX = m.at("stretch").at(0).get<double>();
-    job.cut.standIn.stretchY = m.at("stretch").at(1).get<double>();
-    job.cut.standIn.turn = number(m, "turn_deg", -360, 360);
-    job.cut.standIn.skew = number(m, "skew_deg", -45, 45);
-    job.cut.standIn.shiftX = Length::ticks(m.at("shift").at(0).get<std::int64_t>());
-    job.cut.standIn.shiftY = Length::ticks(m.at("shift").at(1).get<std::int64_t>());
-    return job;
-}
+// What is packed may grow by so much when it is read, or the file is a trap: jobs shrink to
+// a fifth at most, and pictures are stored as they came.
+constexpr std::size_t growthAtStart = std::size_t(4) << 20, growthAByte = 40;
 
 struct DiscardArchive {
     void operator()(zip_t* z) const { zip_discard(z); }
@@ -376,10 +35,102 @@ void add(zip_t* zip, const std::string& name, const void* data, std::size_t size
     Source source(zip_source_buffer(zip, data, size, 0));
     const zip_int64_t index = source ? zip_file_add(zip, name.c_str(), source.get(), ZIP_FL_ENC_UTF_8) : -1;
     if (index < 0)
-        throw Error(ErrorKind::Output, std::string("cannot pack the job: ") + zip_strerror(zip) + "; make room in memory");
+        throw Error(ErrorKind::Output, "cannot pack the job: {}; make room in memory", zip_strerror(zip));
     source.release();
     zip_set_file_compression(zip, zip_uint64_t(index), compress ? ZIP_CM_DEFLATE : ZIP_CM_STORE, 0);
     zip_file_set_mtime(zip, zip_uint64_t(index), 315'532'800, 0); // one fixed time, so that the same job gives the same bytes
+}
+
+// Reads entries, and keeps count of how large they grow.
+class Packed {
+public:
+    Packed(Archive archive, std::size_t fileBytes, const std::string& name)
+        : zip_(std::move(archive)), most_(growthAtStart + growthAByte * fileBytes), name_(name)
+    {}
+
+    Bytes entry(const std::string& name)
+    {
+        zip_stat_t stat;
+        if (zip_stat(zip_.get(), name.c_str(), 0, &stat) != 0)
+            throw fail("'" + name + "' is missing in it");
+        if (stat.size > mostPictureBytes || stat.size > most_)
+            throw fail("'" + name + "' in it is too large");
+        most_ -= std::size_t(stat.size);
+        Bytes data(stat.size);
+        zip_file_t* file = zip_fopen(zip_.get(), name.c_str(), 0);
+        const zip_int64_t got = file ? zip_fread(file, data.data(), data.size()) : -1;
+        // Reading to the end is what makes libzip compare the checksum.
+        char more;
+        const bool ended = file && zip_fread(file, &more, 1) == 0;
+        if (file)
+            zip_fclose(file);
+        if (got != zip_int64_t(data.size()) || !ended)
+            throw fail("'" + name + "' in it is damaged");
+        return data;
+    }
+    Error fail(const std::string& why) const { return Error(ErrorKind::Input, "cannot open '{}': {}; open another copy of it", name_, why); }
+
+private:
+    Archive zip_;
+    std::size_t most_;
+    std::string name_;
+};
+
+// A placing of a piece that is gone means nothing; a piece without a layer has nothing to keep.
+void mend(Job& job)
+{
+    for (std::size_t i = 0; i < job.pieces.size(); ++i)
+        if (job.pieces[i].layers.empty())
+            throw project::BadField("pieces[" + std::to_string(i) + "].layers", "is empty");
+    std::erase_if(job.placings, [&](const Placing& p) { return !find(job, p.piece); });
+    giveIds(job);
+}
+
+Job read(Packed& packed, const std::string& name)
+{
+    const Bytes text = packed.entry("job.json");
+    try {
+        Json json = Json::parse(text.begin(), text.end());
+        const int version = json.at("yokai").get<int>();
+        if (version > project::formatVersion)
+            throw Error(ErrorKind::Input, "cannot open '{}': it was saved by a newer Yokai (format {}); open it with that", name, std::to_string(version));
+        project::upgrade(json, version);
+        std::map<std::string, Picture> known;
+        const project::Reader::Open open = [&](const std::string& entry, const std::string& fileName, int page) {
+            auto at = known.find(entry);
+            if (at == known.end())
+                at = known.emplace(entry, pictureFromBytes(packed.entry(entry), fileName)).first;
+            Picture picture = page == 0 ? at->second : pageOf(at->second, page);
+            picture.fileName = fileName;
+            return picture;
+        };
+        Job job;
+        project::Reader(open).read(json, job, "");
+        if (version < 2) // places by hand were parts of the picture
+            for (Piece& piece : job.pieces)
+                for (PartChoice& choice : piece.keep().byHand)
+                    choice.at = {choice.at.x * piece.artwork.picture.info.width, choice.at.y * piece.artwork.picture.info.height};
+        mend(job);
+        return job;
+    } catch (const nlohmann::json::exception& e) {
+        throw packed.fail("its job.json is damaged (" + cleanText(e.what()) + ")");
+    } catch (const project::BadField& e) {
+        throw packed.fail("in its job.json, " + cleanText(e.what()));
+    }
+}
+
+Job opened(zip_source_t* source, std::size_t size, const std::string& name)
+{
+    zip_error_t error;
+    zip_error_init(&error);
+    Archive zip(source ? zip_open_from_source(source, ZIP_RDONLY, &error) : nullptr);
+    if (!zip) {
+        if (source)
+            zip_source_free(source);
+        throw Error(ErrorKind::Input, "cannot open '{}': it is not a whole Yokai job; open another copy of it", name);
+    }
+    Packed packed(std::move(zip), size, name);
+    return read(packed, name);
 }
 
 } // namespace
@@ -387,19 +138,23 @@ void add(zip_t* zip, const std::string& name, const void* data, std::size_t size
 Bytes writeProject(const Job& job)
 {
     // The same picture used twice is stored once.
-    std::map<std::uint64_t, std::string> entryOf;
-    std::vector<std::string> entries;
+    std::map<const Bytes*, std::string> known;
+    std::map<Key, std::string> alike;
     std::vector<std::pair<std::string, SharedBytes>> pictures;
-    for (const Piece& p : job.pieces) {
-        std::string& entry = entryOf[p.artwork.picture.digest];
+    const project::Writer::Entry entryOf = [&](const Picture& picture) {
+        std::string& entry = known[picture.bytes.get()];
+        if (entry.empty())
+            entry = alike[picture.digest];
         if (entry.empty()) {
-            entry = "pictures/" + std::to_string(pictures.size() + 1);
-            pictures.emplace_back(entry, p.artwork.picture.bytes);
+            entry = alike[picture.digest] = "pictures/" + std::to_string(pictures.size() + 1);
+            pictures.emplace_back(entry, picture.bytes);
         }
-        entries.push_back(entry);
-    }
+        return entry;
+    };
+    Json json = {{"yokai", project::formatVersion}, {"length_unit", "mm/360000"}};
+    json.update(project::Writer(entryOf).json(job));
     // Text from a file name may be any bytes; what is not UTF-8 is replaced, not fatal.
-    const std::string json = jobJson(job, entries).dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
+    const std::string text = json.dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
 
     zip_error_t error;
     zip_error_init(&error);
@@ -413,11 +168,11 @@ Bytes writeProject(const Job& job)
         zip_source_free(memory);
         throw Error(ErrorKind::Output, "cannot pack the job: not enough memory; close other programs");
     }
-    add(zip.get(), "job.json", json.data(), json.size(), true);
+    add(zip.get(), "job.json", text.data(), text.size(), true);
     for (const auto& [name, bytes] : pictures)
         add(zip.get(), name, bytes->data(), bytes->size(), false);
     if (zip_close(zip.get()) != 0)
-        throw Error(ErrorKind::Output, std::string("cannot pack the job: ") + zip_strerror(zip.get()) + "; make room in memory");
+        throw Error(ErrorKind::Output, "cannot pack the job: {}; make room in memory", zip_strerror(zip.get()));
     zip.release();
     zip_stat_t stat;
     zip_source_stat(kept.get(), &stat);
@@ -432,56 +187,16 @@ Bytes writeProject(const Job& job)
 
 Job readProject(const Bytes& bytes, const std::string& name)
 {
-    const auto fail = [&](const std::string& why) { return Error(ErrorKind::Input, "cannot open '" + name + "': " + why); };
-    zip_error_t error;
-    zip_error_init(&error);
-    zip_source_t* source = zip_source_buffer_create(bytes.data(), bytes.size(), 0, &error);
-    Archive zip(source ? zip_open_from_source(source, ZIP_RDONLY, &error) : nullptr);
-    if (!zip) {
-        if (source)
-            zip_source_free(source);
-        throw fail("it is not a whole Yokai job; open another copy of it");
-    }
-    const auto entry = [&](const std::string& entryName) -> Bytes {
-        zip_stat_t stat;
-        if (zip_stat(zip.get(), entryName.c_str(), 0, &stat) != 0)
-            throw fail("'" + entryName + "' is missing in it; open another copy of it");
-        if (stat.size > mostPictureBytes)
-            throw fail("'" + entryName + "' in it is too large; open another copy of it");
-        Bytes data(stat.size);
-        zip_file_t* file = zip_fopen(zip.get(), entryName.c_str(), 0);
-        const zip_int64_t got = file ? zip_fread(file, data.data(), data.size()) : -1;
-        // Reading to the end is what makes libzip compare the checksum.
-        char more;
-        const bool ended = file && zip_fread(file, &more, 1) == 0;
-        if (file)
-            zip_fclose(file);
-        if (got != zip_int64_t(data.size()) || !ended)
-            throw fail("'" + entryName + "' in it is damaged; open another copy of it");
-        return data;
-    };
-    const Bytes text = entry("job.json");
-    try {
-        const Json json = Json::parse(text.begin(), text.end());
-        const int version = json.at("yokai").get<int>();
-        if (version > formatVersion)
-            throw fail("it was saved by a newer Yokai (format " + std::to_string(version) + "); open it with that");
-        std::map<std::string, Picture> pictures;
-        for (const Json& p : json.at("pieces")) {
-            const auto picture = p.at("artwork").at("picture").get<std::string>();
-            if (!pictures.contains(picture))
-                pictures[picture] = pictureFromBytes(entry(picture), p.at("artwork").at("file_name").get<std::string>());
-        }
-        return jobFrom(json, pictures, version);
-    } catch (const nlohmann::json::exception& e) {
-        throw fail("its job.json is damaged (" + std::string(e.what()) + "); open another copy of it");
-    } catch (const std::out_of_range& e) {
-        throw fail(std::string(e.what()) + "; open another copy of it");
-    }
+    return opened(zip_source_buffer_create(bytes.data(), bytes.size(), 0, nullptr), bytes.size(), name);
 }
 
 void saveProject(const Job& job, const std::filesystem::path& path) { writeFile(path, writeProject(job)); }
 
-Job openProject(const std::filesystem::path& path) { return readProject(readFile(path), path.string()); }
+Job openProject(const std::filesystem::path& path)
+{
+    const std::size_t size = readableSize(path); // refuses folders, devices and what may not be read
+    // Entry by entry from the disk: a job may be larger than memory would hold twice.
+    return opened(zip_source_file_create(path.c_str(), 0, -1, nullptr), size, path.string());
+}
 
 } // namespace yokai

@@ -1,8 +1,9 @@
 // The .yokai file: a zip with job.json and the original pictures.
 //
-// Lengths are whole ticks (see length.h), so a job comes back exactly as it was.
-// A file from a newer Yokai is refused rather than half understood. Saving the
-// same job twice gives the same bytes.
+// The JSON follows the specs' lists of fields (base/fields.h); lengths are whole ticks
+// (see length.h), so a job comes back exactly as it was. Older formats are read, a file
+// from a newer Yokai is refused rather than half understood. Saving the same job twice
+// gives the same bytes.
 #pragma once
 
 #include "job/job.h"

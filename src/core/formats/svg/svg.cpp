@@ -1,8 +1,7 @@
 #include "formats/svg/svg.h"
 
-#include "base/file.h"
-
-#include <opencv2/imgcodecs.hpp>
+#include "artwork/artwork.h"
+#include "base/text.h"
 
 namespace yokai {
 
@@ -13,7 +12,7 @@ std::string number(double v) { return plainNumber(v, 4); }
 std::string escaped(const std::string& text)
 {
     std::string out;
-    for (const char c : text)
+    for (const char c : cleanText(text))
         switch (c) {
         case '&':
             out += "&amp;";
@@ -28,8 +27,7 @@ std::string escaped(const std::string& text)
             out += "&quot;";
             break;
         default:
-            if (static_cast<unsigned char>(c) >= 0x20)
-                out += c;
+            out += c;
         }
     return out;
 }
@@ -49,23 +47,6 @@ std::string base64(const Bytes& data)
     return out;
 }
 
-std::string png(const DrawnPicture& picture)
-{
-    const Rgba8& px = *picture.pixels;
-    cv::Mat bgra(px.height(), px.width(), CV_8UC4);
-    for (int y = 0; y < px.height(); ++y) {
-        auto* to = bgra.ptr<cv::Vec4b>(y);
-        for (int x = 0; x < px.width(); ++x) {
-            const Rgba c = px.at(x, y);
-            const std::uint8_t a = picture.opacity->at(x, y);
-            to[x] = a ? cv::Vec4b(c.b, c.g, c.r, a) : cv::Vec4b(0, 0, 0, 0);
-        }
-    }
-    Bytes out;
-    cv::imencode(".png", bgra, out);
-    return base64(out);
-}
-
 void appendPath(std::string& out, const Path& path)
 {
     out += "M" + number(path.start.x) + " " + number(path.start.y);
@@ -79,37 +60,24 @@ void appendPath(std::string& out, const Path& path)
         out += "Z";
 }
 
-const char* stroke(LineKind kind)
-{
-    switch (kind) {
-    case LineKind::Through:
-        return "#5b2fb8";
-    case LineKind::Kiss:
-        return "#0f8f83";
-    case LineKind::Perforate:
-        return "#8a3fd1";
-    case LineKind::Crease:
-        return "#b97a10";
-    }
-    return "#5b2fb8";
-}
-
 } // namespace
 
-std::string writeSvg(const Drawing& d, Content content)
+Bytes writeSvg(const Drawing& d, Content content, const Work& work)
 {
     const std::string w = number(d.width), h = number(d.height);
     std::string out = "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n"
                       "<svg xmlns=\"http://www.w3.org/2000/svg\" xmlns:xlink=\"http://www.w3.org/1999/xlink\" version=\"1.1\" width=\"" +
                       w + "mm\" height=\"" + h + "mm\" viewBox=\"0 0 " + w + " " + h + "\">\n<title>" + escaped(d.title) + "</title>\n";
-    if (content != Content::Cut && !d.pictures.empty()) {
+    if (content != Content::Cut && !d.images.empty()) {
         out += "<defs>\n";
-        for (std::size_t i = 0; i < d.pictures.size(); ++i)
-            out += "<image id=\"picture-" + std::to_string(i + 1) + "\" width=\"" + number(d.pictures[i].width) + "\" height=\"" +
-                   number(d.pictures[i].height) + "\" preserveAspectRatio=\"none\" xlink:href=\"data:image/png;base64," + png(d.pictures[i]) + "\"/>\n";
+        for (std::size_t i = 0; i < d.images.size(); ++i) {
+            const PrintImage& image = d.images[i].image;
+            out += "<image id=\"picture-" + std::to_string(i + 1) + "\" width=\"" + number(image.width()) + "\" height=\"" + number(image.height()) +
+                   "\" preserveAspectRatio=\"none\" xlink:href=\"data:image/png;base64," + base64(encodePng(*image.pixels, work)) + "\"/>\n";
+        }
         out += "</defs>\n<g id=\"pictures\">\n";
-        for (std::size_t i = 0; i < d.pictures.size(); ++i)
-            for (const Affine& m : d.pictures[i].places)
+        for (std::size_t i = 0; i < d.images.size(); ++i)
+            for (const Affine& m : d.images[i].places)
                 out += "<use xlink:href=\"#picture-" + std::to_string(i + 1) + "\" transform=\"matrix(" + plainNumber(m.a, 9) + " " + plainNumber(m.b, 9) +
                        " " + plainNumber(m.c, 9) + " " + plainNumber(m.d, 9) + " " + number(m.e) + " " + number(m.f) + ")\"/>\n";
         out += "</g>\n";
@@ -121,19 +89,23 @@ std::string writeSvg(const Drawing& d, Content content)
         out += "</g>\n";
     }
     if (content != Content::Print)
-        for (const LineKind kind : lineKinds) {
+        for (const LineKindFacts& kind : lineKindTable) {
             std::string group;
-            for (const DrawnLine& line : d.lines)
-                if (line.kind == kind && !line.path.segments.empty()) {
-                    group += "<path d=\"";
-                    appendPath(group, line.path);
-                    group += "\"/>\n";
+            for (const CutItem& item : d.cuts)
+                if (item.kind == kind.kind) {
+                    work.check();
+                    for (const Path& path : dashesOf(item)) {
+                        group += "<path d=\"";
+                        appendPath(group, path);
+                        group += "\"/>\n";
+                    }
                 }
             if (!group.empty())
-                out += std::string("<g id=\"") + groupName(kind) + "\" fill=\"none\" stroke=\"" + stroke(kind) + "\" stroke-width=\"0.0254\">\n" + group +
+                out += std::string("<g id=\"") + kind.svgGroup + "\" fill=\"none\" stroke=\"" + kind.colour + "\" stroke-width=\"0.0254\">\n" + group +
                        "</g>\n";
         }
-    return out + "</svg>\n";
+    out += "</svg>\n";
+    return {out.begin(), out.end()};
 }
 
 } // namespace yokai

@@ -1,12 +1,13 @@
 // SVG 1.1: one user unit a millimetre, y down, the page's size stated in mm so
 // that no reader has to guess a scale. Cut kinds are groups named as in
-// drawing.h. Pictures are embedded as PNG.
+// base/line_kind.h. Images are embedded as PNG.
 #pragma once
 
+#include "base/file.h"
 #include "formats/drawing.h"
 
 namespace yokai {
 
-std::string writeSvg(const Drawing& drawing, Content content);
+Bytes writeSvg(const Drawing& drawing, Content content = Content::Both, const Work& work = {});
 
 } // namespace yokai

@@ -1,0 +1,30 @@
+// What may go wrong with a job, as data: which rule, where, by how much. The front ends
+// say it in words.
+#pragma once
+
+#include "base/error.h"
+#include "base/geometry.h"
+#include "base/id.h"
+
+#include <optional>
+#include <string_view>
+#include <vector>
+
+namespace yokai {
+
+enum class Severity { Note, Warning, Error };
+
+struct Finding {
+    std::string_view code; // of static text: "low-resolution"
+    Severity severity = Severity::Warning;
+    PieceId piece = {}; // none: the sheet
+    LineId line = {};
+    Point at;                  // mm, in the piece or on the sheet
+    double value = 0;          // what was found, in the code's own unit
+    double limit = 0;          // what it was held against
+    std::optional<Error> error = std::nullopt; // where a step failed: why
+    bool onSheet() const { return !piece || code == "does-not-fit"; }
+};
+using Findings = std::vector<Finding>;
+
+} // namespace yokai

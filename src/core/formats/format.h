@@ -1,0 +1,21 @@
+// The formats a drawing can be written in. One folder a format, and its line in the table.
+#pragma once
+
+#include "base/file.h"
+#include "formats/drawing.h"
+
+#include <span>
+#include <string_view>
+
+namespace yokai {
+
+struct Format {
+    const char* extension; // with its dot: ".pdf"
+    bool images;           // whether it can hold pictures
+    Bytes (*write)(const Drawing& drawing, Content content, const Work& work);
+};
+
+std::span<const Format> formats();
+const Format* formatOf(std::string_view fileName); // by its extension, in any case; null: none
+
+} // namespace yokai

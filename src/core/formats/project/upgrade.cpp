@@ -1,0 +1,76 @@
+#include "formats/project/upgrade.h"
+
+#include <utility>
+
+namespace yokai::project {
+
+namespace {
+
+// What a line of format 1 and 2 said of its openings in two ways.
+void oneOpenings(Json& line)
+{
+    const std::string openings = line.value("openings", "keep");
+    const double over = line.value("openings_over_mm2", 4.0), notch = line.value("smallest_notch_mm2", 0.0);
+    line.erase("smallest_notch_mm2");
+    if (openings == "fill")
+        line["openings"] = "none";
+    else if (openings == "over" || notch > 0) {
+        line["openings"] = "over";
+        line["openings_over_mm2"] = openings == "over" ? std::max(over, notch) : notch;
+    }
+}
+
+// Format 1 to 2, for all but the places by hand: those need the picture's size.
+void fromFirst(Json& piece)
+{
+    Json& keep = piece.at("keep");
+    Json papers = Json::array(), colours = Json::array();
+    if (!keep.at("paper").is_null())
+        papers.push_back({{"colour", keep.at("paper")}, {"at", nullptr}});
+    if (keep.at("rule") == "colour")
+        colours.push_back({{"colour", keep.at("colour")}, {"at", nullptr}});
+    keep["papers"] = papers;
+    keep["colours"] = colours;
+    Json& cutLines = piece.at("cut_lines");
+    for (Json& line : cutLines.at("lines"))
+        for (const char* shared : {"tolerance", "corners", "join_gap", "round_inside", "smallest_notch_mm2"})
+            line[shared] = cutLines.at(shared);
+}
+
+void fromSecond(Json& piece)
+{
+    Json& artwork = piece.at("artwork");
+    artwork["picture"] = {{"entry", artwork.at("picture")}, {"file_name", artwork.at("file_name")}, {"page", artwork.value("page", 0)}};
+    if (piece.at("copies").is_string())
+        piece["copies"] = nullptr;
+    Json lines = Json::array();
+    for (Json line : piece.at("cut_lines").at("lines")) {
+        oneOpenings(line);
+        lines.push_back(std::move(line));
+    }
+    piece["layers"] = Json::array({{{"keep", piece.at("keep")}, {"cut_lines", lines}}});
+}
+
+} // namespace
+
+void upgrade(Json& job, int version)
+{
+    if (version >= 3)
+        return;
+    for (Json& piece : job.at("pieces")) {
+        if (version < 2)
+            fromFirst(piece);
+        fromSecond(piece);
+    }
+    Json& sheet = job.at("sheet");
+    sheet["media"] = {{"name", sheet.at("media")}, {"width", sheet.at("width")}, {"height", sheet.at("height")}};
+    Json& handOff = job.at("hand_off");
+    handOff["spots"] = {{"through", handOff.at("spot")}};
+    Json& standIn = job.at("cut").at("stand_in");
+    standIn["stretch_x"] = standIn.at("stretch").at(0);
+    standIn["stretch_y"] = standIn.at("stretch").at(1);
+    standIn["shift_x"] = standIn.at("shift").at(0);
+    standIn["shift_y"] = standIn.at("shift").at(1);
+}
+
+} // namespace yokai::project

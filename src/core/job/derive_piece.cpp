@@ -1,0 +1,123 @@
+#include "job/derive_piece.h"
+
+#include "base/cover.h"
+#include "job/cut_lines.h"
+#include "job/steps/keep.h"
+#include "job/steps/lines.h"
+#include "job/steps/picture.h"
+
+namespace yokai {
+
+namespace {
+
+std::string nothingKept(const Piece& piece, const Layer& layer, const LayerResult& out)
+{
+    return out.parts->droppedParts > 0
+               ? filled("nothing is kept of '{}' by the rule {} at level {}: all {} parts are under {} mm2; lower the smallest part",
+                        {piece.artwork.picture.fileName, name(out.coverage->rule), plainNumber(out.coverage->level, 1), std::to_string(out.parts->droppedParts),
+                         plainNumber(layer.keep.smallestPart, 2)})
+               : filled("nothing is kept of '{}' by the rule {} at level {}; choose another rule or level",
+                        {piece.artwork.picture.fileName, name(out.coverage->rule), plainNumber(out.coverage->level, 1)});
+}
+
+Made<Coverage> coverageOf(const Piece& piece, const Layer& layer, const Made<Framed>& framed, double pxPerMm, Run& run)
+{
+    const KeepSpec& keep = layer.keep;
+    Made<Coverage> coverage = run(RuledIn{framed, keep, piece.artwork.picture.info.lossy, pxPerMm});
+    if (!keep.onlyInside.empty())
+        coverage = run(InsideIn{coverage, keep.onlyInside, framed->fromSource});
+    if (!keep.touches.empty())
+        coverage = run(TouchedIn{coverage, framed, keep.touches});
+    return coverage;
+}
+
+// The box of what is kept, mm.
+Rect keptBox(const Parts& parts, double pxPerMm)
+{
+    Rect box = Rect::nothing();
+    for (const Contour& c : parts.contours)
+        if (!c.opening()) {
+            const Rect b = bounds(c.points);
+            box.add(Rect{b.x0 / pxPerMm, b.y0 / pxPerMm, b.x1 / pxPerMm, b.y1 / pxPerMm});
+        }
+    return box;
+}
+
+double driftAllowanceOf(const std::vector<CutLine>& lines)
+{
+    double least = std::numeric_limits<double>::infinity();
+    for (const CutLine& line : lines)
+        if (line.kind == LineKind::Through && line.shape == LineShape::Outline)
+            least = std::min(least, std::abs(line.offset.mm()));
+    return std::isfinite(least) ? least : 0;
+}
+
+// The list of a layer's work.
+void deriveLayer(const Piece& piece, const Layer& layer, const Made<Framed>& framed, Run& run, Want want, const PieceResult& of, LayerResult& out)
+{
+    out.id = layer.id;
+    const Made<Coverage> coverage = coverageOf(piece, layer, framed, of.pxPerMm, run);
+    out.coverage = coverage.value;
+    const Made<Contours> edge = run(EdgeIn{coverage});
+    out.edge = edge.value;
+    const Made<Parts> parts = run(PartsIn{edge, layer.keep, framed->fromSource, of.pxPerMm});
+    out.parts = parts.value;
+    if (want == Want::All)
+        out.printed = run(PrintedIn{framed, coverage, parts}).value;
+    if (parts->contours.empty())
+        throw Error(ErrorKind::Input, nothingKept(piece, layer, out));
+    out.kept = keptBox(*parts, of.pxPerMm);
+    out.lines = cutLines(layer.lines, {parts, out.kept, of.pxPerMm, coverage->uncertain}, run);
+    out.driftAllowance = driftAllowanceOf(out.lines);
+    if (want == Want::Lines)
+        return;
+    for (std::size_t i = 0; i < out.lines.size(); ++i)
+        if (layer.lines[i].clipsPrint && !out.lines[i].paths->empty()) {
+            out.printed = run(ClipIn{framed, out.lines[i].paths, of.pxPerMm}).value;
+            return;
+        }
+}
+
+} // namespace
+
+std::shared_ptr<const Gray8> ClipIn::make(Run& run) const
+{
+    // Flattened to a twentieth of a pixel, which no cover can show.
+    constexpr double flatness = 0.05;
+    std::vector<Polyline> polygons;
+    for (const Path& path : transformed(*paths, Affine::scale(pxPerMm, pxPerMm)))
+        polygons.push_back(flatten(path, flatness));
+    const Rgba8& px = *framed->pixels;
+    auto out = std::make_shared<Gray8>(px.width(), px.height(), std::uint8_t(0));
+    coverPolygons(
+        polygons, px.width(), px.height(),
+        [&](int y, int x0, std::span<const std::uint8_t> cover) {
+            const Rgba* from = px.row(y) + x0;
+            std::uint8_t* to = out->row(y) + x0;
+            for (std::size_t x = 0; x < cover.size(); ++x)
+                to[x] = std::uint8_t((int(cover[x]) * from[x].a + 127) / 255);
+        },
+        run.work());
+    return out;
+}
+
+void derivePiece(const Piece& piece, Run& run, Want want, PieceResult& out)
+{
+    const ArtworkSpec& artwork = piece.artwork;
+    out.pxPerMm = artwork.pxPerMm();
+    out.width = artwork.width();
+    out.height = artwork.height();
+    out.sourceToMm = artwork.sourceToMm();
+    const Made<Framed> framed = run(FrameIn{Later(DecodeIn{artwork.picture}), artwork.frameSpec()});
+    out.pixels = framed->pixels;
+    for (const Layer& layer : piece.layers) {
+        out.layers.emplace_back();
+        deriveLayer(piece, layer, framed, run, want, out, out.layers.back());
+        out.kept.add(out.layers.back().kept);
+        out.box.add(out.layers.back().kept);
+        for (const CutLine& line : out.layers.back().lines)
+            out.box.add(bounds(*line.paths));
+    }
+}
+
+} // namespace yokai

@@ -1,0 +1,65 @@
+// What follows from a job, as plain immutable data. See derive.h for how it is made.
+//
+// Unit: mm in the picture, (0, 0) its top-left corner, y down, unless said otherwise.
+#pragma once
+
+#include "check/finding.h"
+#include "job/job.h"
+#include "job/step.h"
+#include "keep/keep.h"
+#include "path/path.h"
+#include "sheet/sheet.h"
+
+#include <memory>
+#include <optional>
+#include <vector>
+
+namespace yokai {
+
+struct CutLine {
+    LineId id;
+    LineKind kind = LineKind::Through;
+    LineShape shape = LineShape::Outline;
+    Length offset;                       // as it came out, where a percentage was asked
+    double cutLength = 0, gapLength = 0; // mm, of a perforation; no gap: unbroken
+    int lostParts = 0, splitParts = 0;   // of an inward line: parts it leaves nothing of, or cuts in pieces
+    std::shared_ptr<const Paths> paths;
+    double length = 0, area = 0;
+    std::size_t nodes = 0;
+};
+
+struct LayerResult {
+    LayerId id;
+    std::shared_ptr<const Coverage> coverage;
+    std::shared_ptr<const Contours> edge; // all that was traced; Part::contour counts in it
+    std::shared_ptr<const Parts> parts;
+    SharedGray printed; // opacity in print; absent when only lines were asked for
+    std::vector<CutLine> lines;
+    Rect kept = Rect::nothing(); // the box of what is kept
+    double driftAllowance = 0;   // mm the cut may land off before it meets the picture or shows paper
+};
+
+struct PieceResult {
+    PieceId id;
+    double pxPerMm = 1, width = 0, height = 0; // mm
+    Affine sourceToMm;                         // from the upright picture's pixels
+    SharedRgba pixels;                         // the working copy in its frame
+    std::vector<LayerResult> layers;           // one for each of the piece's, as far as it got
+    Rect kept = Rect::nothing();               // of all layers
+    Rect box = Rect::nothing();                // all that is cut or printed
+    std::optional<Error> problem;              // why there is no cut line
+
+    // Of a piece of one layer; an empty one while there is none.
+    const LayerResult& layer() const;
+    bool whole() const { return !problem && !layers.empty(); }
+};
+
+struct Derived {
+    std::vector<PieceResult> pieces; // in the job's order
+    Layout sheet;
+    Findings findings;
+    Milliseconds milliseconds;
+    const PieceResult* find(PieceId id) const;
+};
+
+} // namespace yokai

@@ -1,0 +1,50 @@
+// How much memory each kind of result keeps, block by block. Private to the job room.
+#pragma once
+
+#include "artwork/frame.h"
+#include "job/step_cache.h"
+#include "keep/keep.h"
+#include "outline/offset.h"
+#include "path/path.h"
+
+namespace yokai {
+
+template <class T> void owned(const Raster<T>& raster, Owns& out) { out.push_back({raster.all().data(), raster.size() * sizeof(T)}); }
+
+inline void owned(const Framed& framed, Owns& out)
+{
+    owned(*framed.pixels, out);
+    if (framed.within)
+        owned(*framed.within, out);
+}
+
+inline void owned(const Coverage& coverage, Owns& out) { owned(*coverage.pixels, out); }
+
+inline std::size_t bytesOf(const Contours& contours)
+{
+    std::size_t n = 0;
+    for (const Contour& c : contours)
+        n += sizeof(Contour) + c.points.capacity() * sizeof(Point) + c.corners.capacity();
+    return n;
+}
+inline void owned(const Contours& contours, Owns& out) { out.push_back({&contours, bytesOf(contours)}); }
+
+inline void owned(const Parts& parts, Owns& out)
+{
+    out.push_back({&parts, bytesOf(parts.contours) + bytesOf(parts.dropped) + parts.all.capacity() * sizeof(Part)});
+}
+
+// With its lattices, which come later, about four times its contours.
+inline void owned(const DistanceField& field, Owns& out) { out.push_back({&field, 4 * bytesOf(field.contours())}); }
+
+inline void owned(const LevelLines& lines, Owns& out)
+{
+    std::size_t n = 0;
+    for (const LevelLine& l : lines)
+        n += sizeof(LevelLine) + l.points.capacity() * (sizeof(Point) + 1 + sizeof(int));
+    out.push_back({&lines, n});
+}
+
+inline void owned(const Paths& paths, Owns& out) { out.push_back({&paths, nodesOf(paths) * sizeof(Segment)}); }
+
+} // namespace yokai

@@ -1,0 +1,31 @@
+// From the file to the working copy in its frame.
+#pragma once
+
+#include "job/step.h"
+
+namespace yokai {
+
+struct DecodeIn {
+    static constexpr const char* step = "decode";
+    static constexpr const char* time = "decode";
+    using Out = Rgba8;
+    Picture picture;
+    template <class Self, class V> static void fields(Self& self, V& visit) { visit("picture", self.picture); }
+    std::shared_ptr<const Rgba8> make(Run& run) const { return decodePicture(picture, run.work()); }
+};
+
+struct FrameIn {
+    static constexpr const char* step = "frame";
+    static constexpr const char* time = "frame";
+    using Out = Framed;
+    Later<DecodeIn> source;
+    FrameSpec frame;
+    template <class Self, class V> static void fields(Self& self, V& visit)
+    {
+        visit("source", self.source);
+        visit("frame", self.frame);
+    }
+    std::shared_ptr<const Framed> make(Run& run) const { return std::make_shared<const Framed>(framePicture(source.get(run), frame, run.work())); }
+};
+
+} // namespace yokai

@@ -1,0 +1,62 @@
+#include "machine/cut_item.h"
+
+#include <algorithm>
+#include <numeric>
+#include <tuple>
+
+namespace yokai {
+
+void nest(CutItems& items, const Work& work)
+{
+    constexpr double flatness = 0.02; // mm: lines nearer to one another than this are not told apart
+    struct Shape {
+        Polyline points;
+        Rect box;
+        double area;
+    };
+    std::vector<Shape> shapes(items.size());
+    parallelSlices(int(items.size()), 16, [&](int begin, int end) {
+        for (int i = begin; i < end; ++i) {
+            work.check();
+            Shape& shape = shapes[std::size_t(i)];
+            shape.points = flatten(items[std::size_t(i)].path, flatness);
+            shape.box = bounds(shape.points);
+            shape.area = items[std::size_t(i)].path.closed ? std::abs(signedArea(shape.points)) : 0;
+        }
+    });
+    std::vector<int> order(items.size()); // by their left sides: what begins farther right cannot lie round
+    std::iota(order.begin(), order.end(), 0);
+    std::sort(order.begin(), order.end(), [&](int a, int b) { return shapes[std::size_t(a)].box.x0 < shapes[std::size_t(b)].box.x0; });
+    parallelSlices(int(items.size()), 16, [&](int begin, int end) {
+        for (int k = begin; k < end; ++k) {
+            work.check();
+            const auto i = std::size_t(order[std::size_t(k)]);
+            const Point at = items[i].path.start;
+            items[i].depth = 0;
+            for (const int other : order) {
+                const Shape& o = shapes[std::size_t(other)];
+                if (o.box.x0 > at.x)
+                    break;
+                if (std::size_t(other) != i && o.area > shapes[i].area && o.box.contains(at) && contains(o.points, at))
+                    ++items[i].depth;
+            }
+        }
+    });
+}
+
+void putInOrder(CutItems& items)
+{
+    std::vector<int> outermost; // how deep a copy lies as a whole
+    for (const CutItem& item : items) {
+        if (std::size_t(item.copy) >= outermost.size())
+            outermost.resize(std::size_t(item.copy) + 1, std::numeric_limits<int>::max());
+        int& least = outermost[std::size_t(item.copy)];
+        least = std::min(least, item.depth);
+    }
+    const auto place = [&](const CutItem& i) { return std::tuple(-outermost[std::size_t(i.copy)], i.copy, facts(i.kind).rank, -i.depth); };
+    std::stable_sort(items.begin(), items.end(), [&](const CutItem& a, const CutItem& b) { return place(a) < place(b); });
+}
+
+Paths dashesOf(const CutItem& item) { return item.gapLength > 0 ? dashed(item.path, item.cutLength, item.gapLength) : Paths{item.path}; }
+
+} // namespace yokai

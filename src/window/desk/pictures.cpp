@@ -1,0 +1,157 @@
+#include "desk/pictures.h"
+
+#include <QPainter>
+
+namespace yokai {
+
+namespace {
+
+// Of 255: how much of what is not kept shows.
+constexpr unsigned faint = 72;
+
+QRgb premultiplied(Rgba c, unsigned alpha) { return qPremultiply(qRgba(c.r, c.g, c.b, int(alpha))); }
+unsigned fadedAlpha(Rgba c, unsigned kept) { return std::max(kept, unsigned(c.a) * faint / 255); }
+
+// The average of four premultiplied pixels; two channels at once in each half of a word.
+QRgb average(QRgb a, QRgb b, QRgb c, QRgb d)
+{
+    const auto sum = [&](int shift) {
+        return ((a >> shift & 0xff00ff) + (b >> shift & 0xff00ff) + (c >> shift & 0xff00ff) + (d >> shift & 0xff00ff) + 0x20002u) >> 2 & 0xff00ff;
+    };
+    return sum(0) | sum(8) << 8;
+}
+
+QImage halfOf(QSize full) { return QImage((full.width() + 1) / 2, (full.height() + 1) / 2, QImage::Format_ARGB32_Premultiplied); }
+
+// Runs row(y, to) for each row of an image, its pixels taken beforehand: scanLine() would
+// check for sharing in every thread.
+template <class Row> void eachRow(QImage& image, const Work& work, Row row)
+{
+    uchar* const bits = image.bits();
+    const auto stride = image.bytesPerLine();
+    parallelSlices(image.height(), 32, [&](int begin, int end) {
+        for (int y = begin; y < end; ++y) {
+            if ((y & 63) == 0)
+                work.check();
+            row(y, reinterpret_cast<QRgb*>(bits + y * stride));
+        }
+    });
+}
+
+void halve(std::vector<QImage>& halves, const Work& work)
+{
+    while (std::max(halves.back().width(), halves.back().height()) > 256) {
+        const QImage last = halves.back();
+        QImage half = halfOf(last.size());
+        eachRow(half, work, [&](int y, QRgb* to) {
+            const auto* a = reinterpret_cast<const QRgb*>(last.constScanLine(2 * y));
+            const auto* b = reinterpret_cast<const QRgb*>(last.constScanLine(std::min(2 * y + 1, last.height() - 1)));
+            for (int x = 0; x < half.width(); ++x) {
+                const int i = 2 * x, k = std::min(i + 1, last.width() - 1);
+                to[x] = average(a[i], a[k], b[i], b[k]);
+            }
+        });
+        halves.push_back(std::move(half));
+    }
+}
+
+// The first halves, with what is not kept faded and without it, in one pass over the pixels.
+void firstHalves(const Rgba8& px, const Gray8* printed, QImage& faded, QImage& kept, const Work& work)
+{
+    faded = halfOf({px.width(), px.height()});
+    kept = halfOf({px.width(), px.height()});
+    uchar* const bits = kept.bits();
+    const auto stride = kept.bytesPerLine();
+    eachRow(faded, work, [&](int y, QRgb* toFaded) {
+        auto* toKept = reinterpret_cast<QRgb*>(bits + y * stride);
+        const int j[2] = {2 * y, std::min(2 * y + 1, px.height() - 1)};
+        for (int x = 0; x < faded.width(); ++x) {
+            const int i[2] = {2 * x, std::min(2 * x + 1, px.width() - 1)};
+            const Rgba c[4] = {px.at(i[0], j[0]), px.at(i[1], j[0]), px.at(i[0], j[1]), px.at(i[1], j[1])};
+            unsigned a[4];
+            for (int k = 0; k < 4; ++k)
+                a[k] = printed ? printed->at(i[k & 1], j[k >> 1]) : c[k].a;
+            const unsigned all = a[0] & a[1] & a[2] & a[3], any = a[0] | a[1] | a[2] | a[3];
+            const bool nothing = (c[0].a | c[1].a | c[2].a | c[3].a) == 0;
+            if (all == 255) {
+                toKept[x] = toFaded[x] = average(premultiplied(c[0], 255), premultiplied(c[1], 255), premultiplied(c[2], 255), premultiplied(c[3], 255));
+                continue;
+            }
+            toKept[x] = any == 0 ? 0 : average(premultiplied(c[0], a[0]), premultiplied(c[1], a[1]), premultiplied(c[2], a[2]), premultiplied(c[3], a[3]));
+            toFaded[x] = nothing ? toKept[x]
+                                 : average(premultiplied(c[0], fadedAlpha(c[0], a[0])), premultiplied(c[1], fadedAlpha(c[1], a[1])),
+                                           premultiplied(c[2], fadedAlpha(c[2], a[2])), premultiplied(c[3], fadedAlpha(c[3], a[3])));
+        }
+    });
+}
+
+} // namespace
+
+QImage ScreenPicture::composed(const QRect& part) const
+{
+    QImage image(part.size(), QImage::Format_ARGB32_Premultiplied);
+    eachRow(image, {}, [&](int y, QRgb* to) {
+        const Rgba* from = pixels_->row(part.y() + y) + part.x();
+        const std::uint8_t* keep = printed_ ? printed_->row(part.y() + y) + part.x() : nullptr;
+        for (int x = 0; x < part.width(); ++x) {
+            const unsigned kept = keep ? keep[x] : from[x].a;
+            to[x] = premultiplied(from[x], faded_ ? fadedAlpha(from[x], kept) : kept);
+        }
+    });
+    return image;
+}
+
+void ScreenPicture::draw(QPainter& painter, const QRectF& to, const QRectF& from, double scale) const
+{
+    if (from.isEmpty())
+        return;
+    std::size_t level = 0;
+    while (level < halves_.size() && scale * double(2u << level) <= 1.05)
+        ++level;
+    if (level > 0) {
+        const QImage& half = halves_[level - 1];
+        const double kx = double(half.width()) / size().width(), ky = double(half.height()) / size().height();
+        painter.drawImage(to, half, QRectF(from.x() * kx, from.y() * ky, from.width() * kx, from.height() * ky));
+        return;
+    }
+    const QRect part = from.toAlignedRect().adjusted(-1, -1, 1, 1) & QRect({}, size());
+    painter.drawImage(to, composed(part), from.translated(-part.topLeft()));
+}
+
+QImage ScreenPicture::small() const { return halves_.empty() ? composed(QRect({}, size())) : halves_.back(); }
+
+PiecePicture PictureCache::of(const PieceResult& piece, const Work& work)
+{
+    if (!piece.pixels)
+        return {};
+    for (Entry& e : entries_)
+        if (e.pixels == piece.pixels && e.printed == piece.layer().printed) {
+            e.used = true;
+            return e.picture;
+        }
+    auto working = std::make_shared<ScreenPicture>(), printed = std::make_shared<ScreenPicture>();
+    for (const auto& picture : {working, printed}) {
+        picture->pixels_ = piece.pixels;
+        picture->printed_ = piece.layer().printed;
+        picture->faded_ = picture == working;
+    }
+    if (std::max(piece.pixels->width(), piece.pixels->height()) > 256) {
+        working->halves_.emplace_back();
+        printed->halves_.emplace_back();
+        firstHalves(*piece.pixels, piece.layer().printed.get(), working->halves_[0], printed->halves_[0], work);
+        halve(working->halves_, work);
+        halve(printed->halves_, work);
+    }
+    PiecePicture out{working, printed, printed->small().scaled(112, 112, Qt::KeepAspectRatio, Qt::SmoothTransformation)};
+    entries_.push_back({piece.pixels, piece.layer().printed, out, true});
+    return out;
+}
+
+void PictureCache::forgetOthers()
+{
+    std::erase_if(entries_, [](const Entry& e) { return !e.used; });
+    for (Entry& e : entries_)
+        e.used = false;
+}
+
+} // namespace yokai

@@ -1,0 +1,194 @@
+#include "desk/piece_edits.h"
+
+#include <cmath>
+#include <set>
+
+namespace yokai::edits {
+
+namespace {
+
+// To a thousandth of a pixel, which keeps saved jobs short.
+Point toSource(const PieceResult& r, QPointF mm)
+{
+    const Point p = r.sourceToMm.inverse()({mm.x(), mm.y()});
+    return {std::round(p.x * 1000) / 1000, std::round(p.y * 1000) / 1000};
+}
+
+std::vector<Point> toSource(const PieceResult& r, const std::vector<QPointF>& way)
+{
+    std::vector<Point> out;
+    for (const QPointF p : way)
+        out.push_back(toSource(r, p));
+    return out;
+}
+
+// The middle of the colours round a place: one pixel of a scan or a JPEG says little.
+std::optional<Rgba> colourAt(const PieceResult& r, QPointF mm)
+{
+    const int x = int(std::floor(mm.x() * r.pxPerMm)), y = int(std::floor(mm.y() * r.pxPerMm));
+    if (!r.pixels || x < 0 || y < 0 || x >= r.pixels->width() || y >= r.pixels->height())
+        return std::nullopt;
+    std::vector<int> c[3];
+    for (int j = std::max(0, y - 1); j <= std::min(r.pixels->height() - 1, y + 1); ++j)
+        for (int i = std::max(0, x - 1); i <= std::min(r.pixels->width() - 1, x + 1); ++i) {
+            const Rgba p = r.pixels->at(i, j);
+            c[0].push_back(p.r);
+            c[1].push_back(p.g);
+            c[2].push_back(p.b);
+        }
+    for (auto& v : c)
+        std::nth_element(v.begin(), v.begin() + std::ptrdiff_t(v.size() / 2), v.end());
+    const auto middle = [](const std::vector<int>& v) { return std::uint8_t(v[v.size() / 2]); };
+    return Rgba{middle(c[0]), middle(c[1]), middle(c[2]), 255};
+}
+
+} // namespace
+
+void cropToKept(Desk& desk, Length margin)
+{
+    const PieceResult* r = desk.currentResult();
+    if (!r || r->kept.empty()) {
+        desk.say(Desk::tr("Nothing is kept of this picture yet, so there is nothing to crop to; choose another rule under Keep."), Severity::Warning);
+        return;
+    }
+    // The result may be of the picture as it was cropped before: its places are those of its own job.
+    const ArtworkSpec then = find(desk.shown()->job, r->id)->artwork;
+    ArtworkSpec now = then;
+    now.cropTo(r->kept.grown(margin.mm()));
+    desk.editPiece(Desk::tr("crop to what is kept"), [&](Piece& p) {
+        if (p.artwork.picture.digest == then.picture.digest)
+            p.artwork = now;
+    });
+}
+
+void straightenAlong(Desk& desk, QPointF from, QPointF to)
+{
+    const QPointF d = to - from;
+    if (std::hypot(d.x(), d.y()) < 1e-6)
+        return;
+    const double angle = std::atan2(d.y(), d.x()) * 180 / M_PI, off = angle - 90 * std::round(angle / 90);
+    desk.editPiece(Desk::tr("straighten along a guide"), [&](Piece& p) { p.artwork.straightenTo(p.artwork.straighten - off); });
+}
+
+void toggleParts(Desk& desk, const std::vector<int>& parts)
+{
+    const PieceResult* r = desk.currentResult();
+    if (!r || !r->layer().parts)
+        return;
+    const std::vector<Part>& all = r->layer().parts->all;
+    // What is chosen goes one way: if anything of it is dropped, all of it is kept.
+    std::vector<const Part*> chosen;
+    bool keep = false;
+    for (const int i : parts)
+        if (i >= 0 && i < int(all.size())) {
+            chosen.push_back(&all[std::size_t(i)]);
+            keep = keep || !chosen.back()->kept;
+        }
+    if (chosen.empty())
+        return;
+    const Affine back = r->sourceToMm.inverse();
+    std::vector<PartChoice> choices;
+    for (const Part* part : chosen)
+        choices.push_back({back(part->inside), keep});
+    const bool opening = chosen.front()->opening;
+    const QString what = chosen.size() > 1 ? (keep ? Desk::tr("keep %1 parts") : Desk::tr("drop %1 parts")).arg(chosen.size())
+                         : opening         ? (keep ? Desk::tr("keep the opening") : Desk::tr("fill the opening"))
+                                           : (keep ? Desk::tr("keep the part") : Desk::tr("drop the part"));
+    desk.editLayer(what, [&](Layer& p) {
+        // The new choice takes the place of an old one about the same part.
+        const auto place = [](Point at) { return std::pair(std::llround(at.x * 1e4), std::llround(at.y * 1e4)); };
+        std::set<std::pair<long long, long long>> anew;
+        for (const PartChoice& c : choices)
+            anew.insert(place(c.at));
+        auto& list = p.keep.byHand;
+        std::erase_if(list, [&](const PartChoice& c) { return anew.contains(place(c.at)); });
+        list.insert(list.end(), choices.begin(), choices.end());
+    });
+}
+
+void brush(Desk& desk, const std::vector<QPointF>& way)
+{
+    const PieceResult* r = desk.currentResult();
+    if (!r || way.empty())
+        return;
+    const Hand& hand = desk.hand();
+    Touch touch;
+    touch.kind = hand.hold == Hold::BringBack ? Touch::Kind::BringBack : Touch::Kind::RubOut;
+    touch.square = hand.square;
+    touch.radius = hand.brush.mm() / 2 / std::sqrt(std::abs(r->sourceToMm.det()));
+    touch.points = toSource(*r, way);
+    desk.editLayer(touch.kind == Touch::Kind::BringBack ? Desk::tr("bring back") : Desk::tr("rub out"),
+                     [&](Layer& p) { p.keep.touches.push_back(touch); });
+}
+
+void rubOutLike(Desk& desk, QPointF at)
+{
+    const PieceResult* r = desk.currentResult();
+    if (!r || !colourAt(*r, at))
+        return;
+    desk.editLayer(Desk::tr("rub out an area"), [&](Layer& p) {
+        p.keep.touches.push_back({Touch::Kind::RubOutLike, false, 0, {toSource(*r, at)}, desk.hand().tolerance});
+    });
+}
+
+void pick(Desk& desk, QPointF at)
+{
+    const PieceResult* r = desk.currentResult();
+    const auto colour = r ? colourAt(*r, at) : std::nullopt;
+    if (!colour)
+        return;
+    const Swatch swatch{*colour, toSource(*r, at)};
+    const bool keeps = desk.currentLayer()->keep.rule == KeepRule::Colour;
+    desk.editLayer(keeps ? Desk::tr("pick a colour to keep") : Desk::tr("pick a paper colour"), [&](Layer& p) {
+        if (!keeps)
+            p.keep.rule = KeepRule::Paper;
+        (keeps ? p.keep.colours : p.keep.papers).push_back(swatch);
+    });
+}
+
+void addInside(Desk& desk, const std::vector<QPointF>& outline)
+{
+    const PieceResult* r = desk.currentResult();
+    if (!r || outline.size() < 3)
+        return;
+    desk.editLayer(Desk::tr("keep only inside"), [&](Layer& p) { p.keep.onlyInside.push_back(toSource(*r, outline)); });
+}
+
+void addLine(Desk& desk, bool copy)
+{
+    const Layer* layer = desk.currentLayer();
+    if (!layer)
+        return;
+    const auto& lines = layer->lines;
+    LineSpec line;
+    if (const LineSpec* from = desk.currentLine(); copy && from) {
+        line = *from;
+        line.id = {};
+        line.clipsPrint = false;
+    } else {
+        // The kind that is not there yet, where makers usually want it.
+        const auto has = [&](LineKind kind) { return std::any_of(lines.begin(), lines.end(), [&](const LineSpec& l) { return l.kind == kind; }); };
+        if (has(LineKind::Through))
+            line = {has(LineKind::Kiss) ? LineKind::Crease : LineKind::Kiss, 500_um};
+    }
+    const int at = int(lines.size());
+    desk.editLayer(copy ? Desk::tr("copy the line") : Desk::tr("add a line"), [&](Layer& l) { l.lines.push_back(line); });
+    desk.setLine(at);
+}
+
+void removeLine(Desk& desk)
+{
+    const int at = desk.line();
+    if (at < 0)
+        return;
+    desk.editLayer(Desk::tr("remove the line"), [&](Layer& l) { l.lines.erase(l.lines.begin() + at); });
+    desk.setLine(std::max(0, at - 1));
+}
+
+void removeTouch(Desk& desk)
+{
+    if (const Touch* touch = desk.selectedTouch())
+        desk.editLayer(Desk::tr("take a touch back"), [id = touch->id](Layer& l) { std::erase_if(l.keep.touches, [&](const Touch& t) { return t.id == id; }); });
+}
+
+} // namespace yokai::edits

@@ -1,0 +1,27 @@
+// Changes to the current piece that several places of the window ask for.
+#pragma once
+
+#include "desk/desk.h"
+
+#include <QPointF>
+
+namespace yokai::edits {
+
+// Artwork. `mm` is in the frame as it is shown.
+void cropToKept(Desk& desk, Length margin);
+void straightenAlong(Desk& desk, QPointF from, QPointF to); // mm: what should be level or upright
+
+// Keep. Places in mm as shown.
+void toggleParts(Desk& desk, const std::vector<int>& parts); // keeps what was dropped and drops what was kept
+void brush(Desk& desk, const std::vector<QPointF>& way);     // with what is in hand
+void rubOutLike(Desk& desk, QPointF at);
+void pick(Desk& desk, QPointF at);
+void addInside(Desk& desk, const std::vector<QPointF>& outline);
+
+// Cut lines.
+void addLine(Desk& desk, bool copy);
+void removeLine(Desk& desk);
+
+void removeTouch(Desk& desk); // the selected one
+
+} // namespace yokai::edits

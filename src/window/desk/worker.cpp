@@ -1,0 +1,96 @@
+#include "desk/worker.h"
+
+#include "words.h"
+
+namespace yokai {
+
+DeriveWorker::DeriveWorker(QObject* parent) : QObject(parent), thread_([this] { run(); }) {}
+
+DeriveWorker::~DeriveWorker()
+{
+    const std::scoped_lock lock(mutex_);
+    quit_ = true;
+    waiting_.reset();
+    current_.request_stop();
+    wake_.notify_all();
+}
+
+quint64 DeriveWorker::request(Job job, Revision revision, PieceId uncropped, bool live)
+{
+    auto asked = std::make_shared<Shown>();
+    asked->job = std::move(job);
+    asked->revision = revision;
+    asked->uncropped = uncropped;
+    const std::scoped_lock lock(mutex_);
+    waiting_ = std::move(asked);
+    if (running_ && !live)
+        current_.request_stop();
+    wake_.notify_all();
+    return ++requests_;
+}
+
+void DeriveWorker::stop()
+{
+    const std::scoped_lock lock(mutex_);
+    const bool onlyWaited = waiting_ && !running_;
+    waiting_.reset();
+    current_.request_stop();
+    if (onlyWaited)
+        emit idle(requests_);
+}
+
+void DeriveWorker::derive(Shown& shown, const Work& work)
+{
+    shown.derived = yokai::derive(shown.job, cache_, work);
+    for (const PieceResult& piece : shown.derived.pieces)
+        shown.pictures.push_back(pictures_.of(piece, work));
+    pictures_.forgetOthers();
+    for (const PieceResult& piece : shown.derived.pieces)
+        shown.hits.push_back(std::make_shared<const HitIndex>(piece, work));
+}
+
+void DeriveWorker::run()
+{
+    for (;;) {
+        std::shared_ptr<Shown> shown;
+        Work work;
+        quint64 number = 0;
+        {
+            std::unique_lock lock(mutex_);
+            wake_.wait(lock, [&] { return quit_ || waiting_; });
+            if (quit_)
+                return;
+            shown = std::move(waiting_);
+            waiting_.reset();
+            number = requests_;
+            current_ = std::stop_source();
+            work.stop = current_.get_token();
+            running_ = true;
+        }
+        work.progress = [this](double fraction, std::string_view step) { emit progressed(fraction, QString::fromUtf8(step.data(), qsizetype(step.size()))); };
+        try {
+            try {
+                derive(*shown, work);
+                emit finished(shown);
+            } catch (...) {
+                rethrowAsError(ErrorKind::Input, "this job");
+            }
+        } catch (const Cancelled&) {
+            // A newer job is waiting, or the maker pressed stop: the last result stays on screen.
+        } catch (const Error& e) {
+            emit failed(words(e));
+        }
+        bool nothingWaits = false;
+        {
+            const std::scoped_lock lock(mutex_);
+            running_ = false;
+            nothingWaits = !waiting_;
+            if (nothingWaits)
+                number = requests_;
+        }
+        if (nothingWaits)
+            emit idle(number);
+    }
+}
+
+} // namespace yokai

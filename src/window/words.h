@@ -1,0 +1,25 @@
+// Figures, errors and findings in words, in the window's language and with the locale's
+// decimal sign.
+#pragma once
+
+#include "base/error.h"
+#include "base/length.h"
+#include "base/line_kind.h"
+#include "job/derived.h"
+
+#include <QString>
+
+namespace yokai {
+
+QString number(double value, int decimals);          // "2.50", with the locale's sign
+QString lengthText(double mm, Unit unit);            // "206.0 mm": as many decimals as mean something
+QString exactText(double mm, Unit unit, bool withUnit = true); // "2.00 mm", "0.0787 in"
+QString areaText(double mm2, Unit unit);             // "2 410 mm²", "3.74 in²"
+QString sizeText(double width, double height, Unit unit); // "48.09 × 62.00 mm"
+QString title(LineKind kind);                        // "Through"
+QString title(FitModel model);                       // "Moves and turns"
+QString words(const Error& error);
+QString words(const Finding& finding, const Job& job, Unit unit);
+QString text(const std::string& utf8);
+
+} // namespace yokai
