@@ -129,6 +129,7 @@ private slots:
         job_.pieces[1].keep().smoothing = Length::um(120);
         job_.pieces[0].lines()[0].percent = 2.5;
         job_.pieces[0].lines()[0].shape = LineShape::RoundedBox;
+        giveIds(job_);
         job_.pieces[2].name = "na\xC3\xAFve <&> \"quoted\"";
         const Bytes once = writeProject(job_);
         const Job back = readProject(once, "job");

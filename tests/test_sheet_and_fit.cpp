@@ -120,7 +120,7 @@ private slots:
         auto marks = marksThrough({});
         marks[1].measured.x = std::nan("");
         QVERIFY(refused(marks));
-        marks = marksThrough({});
+        marks = marksThrough({}, {{12, 12}, {198, 12}, {198, 285}});
         marks[2].measured.y += 4;
         const Fit fit = fitMarks(marks, FitModel::Rigid);
         QVERIFY_EXCEPTION_THROWN(requireResidual(fit, 0.3), Error);

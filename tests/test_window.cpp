@@ -18,6 +18,7 @@
 #include <QDropEvent>
 #include <QLabel>
 #include <QLineEdit>
+#include <QMessageBox>
 #include <QMimeData>
 #include <QPainter>
 #include <QPushButton>
@@ -67,6 +68,27 @@ class TestWindow : public QObject {
         QVERIFY(event.isAccepted());
         QVERIFY(settled());
     }
+    // Presses a button of the next question that is asked.
+    void answer(const char* question, const char* button)
+    {
+        auto* timer = new QTimer(window_.get());
+        connect(timer, &QTimer::timeout, this, [this, timer, question, button] {
+            auto* box = qobject_cast<QMessageBox*>(QApplication::activeModalWidget());
+            if (!box || box->objectName() != QLatin1String(question))
+                return;
+            timer->deleteLater();
+            answered_ = true;
+            for (QAbstractButton* b : box->buttons())
+                if (b->text() == QLatin1String(button)) {
+                    QTest::mouseClick(b, Qt::LeftButton);
+                    return;
+                }
+            box->reject();
+        });
+        answered_ = false;
+        timer->start(10);
+    }
+    bool answered_ = false;
     void type(const char* field, const char* text)
     {
         auto* edit = find<QLineEdit>(field);
@@ -498,10 +520,14 @@ private slots:
         write(dir_.filePath("text.jpg"), "not a picture");
         write(dir_.filePath("broken.yokai"), "PK broken");
         for (const char* name : {"empty.png", "text.jpg", "broken.yokai", "missing.png", "."}) {
+            if (QByteArray(name) == "broken.yokai")
+                answer("not-saved", "Discard");
             drop({dir_.filePath(QLatin1String(name))});
             QVERIFY2(notice().startsWith(QChar(0x25b2)) && notice().contains(';'), qPrintable(notice()));
             QCOMPARE(writeProject(desk().job()), before);
         }
+        window_->activateWindow();
+        QVERIFY(QTest::qWaitForWindowActive(window_.get()));
         enter(Station::CutLines);
         type("line-offset", "two bananas");
         QCOMPARE(writeProject(desk().job()), before);

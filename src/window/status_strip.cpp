@@ -91,8 +91,7 @@ void StatusStrip::refresh()
             for (const Placement& p : shown->derived.sheet.placements)
                 for (const LayerResult& layer : shown->derived.pieces[p.at].layers)
                     add(layer.lines, cut, nodes);
-            parts << tr("cut %1").arg(lengthText(cut, desk_.unit())) << tr("%n nodes", nullptr, int(nodes))
-                  << tr("%1 % of the sheet used").arg(number(shown->derived.sheet.used * 100, 0));
+            parts << tr("cut %1").arg(lengthText(cut, desk_.unit())) << tr("%n nodes", nullptr, int(nodes));
         }
     } else if (const LayerResult* r = desk_.layerResult(); r && !r->lines.empty()) {
         add(r->lines, cut, nodes);

@@ -113,7 +113,7 @@ void Segmented::keyPressEvent(QKeyEvent* event)
 BeadSlider::BeadSlider(QWidget* parent) : QSlider(Qt::Horizontal, parent)
 {
     setFixedHeight(24);
-    setMinimumWidth(48);
+    setMinimumWidth(36);
     connect(this, &QSlider::valueChanged, this, [this] { emit slid(real(), isSliderDown() ? NumberField::How::Trying : NumberField::How::Stepped); });
 }
 
@@ -311,9 +311,9 @@ void Swatches::mousePressEvent(QMouseEvent* event)
 PanelGrid::PanelGrid(QWidget* parent) : QWidget(parent), grid_(new QGridLayout(this))
 {
     grid_->setContentsMargins(0, 8, 0, 0);
-    grid_->setHorizontalSpacing(8);
+    grid_->setHorizontalSpacing(6);
     grid_->setVerticalSpacing(6);
-    grid_->setColumnMinimumWidth(0, 62);
+    grid_->setColumnMinimumWidth(0, 60);
     grid_->setColumnStretch(1, 1);
 }
 
@@ -342,7 +342,16 @@ QWidget* PanelGrid::addGroup(const QString& text, std::initializer_list<QWidget*
     label->setToolTip(tip);
     grid_->addWidget(label, row_, 0);
     grid_->addWidget(group, row_++, 1, 1, 2);
+    groups_.emplace_back(group, label);
     return group;
+}
+
+QLabel* PanelGrid::labelOf(QWidget* group) const
+{
+    for (const auto& [of, label] : groups_)
+        if (of == group)
+            return label;
+    return nullptr;
 }
 
 void PanelGrid::addWide(QWidget* control) { grid_->addWidget(control, row_++, 0, 1, 3); }

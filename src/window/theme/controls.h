@@ -140,9 +140,11 @@ public:
     // A label and buttons or other small controls to its right.
     QWidget* addGroup(const QString& label, std::initializer_list<QWidget*> controls, const QString& tip = {});
     QLabel* addNote(const QString& text = {});
+    QLabel* labelOf(QWidget* group) const; // of one made by addGroup, else null
 
 private:
     QGridLayout* grid_;
+    std::vector<std::pair<QWidget*, QLabel*>> groups_;
     int row_ = 0;
 };
 

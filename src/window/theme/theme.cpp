@@ -10,6 +10,7 @@
 #include <QPixmap>
 #include <QStyleFactory>
 #include <QSvgRenderer>
+#include <QTranslator>
 #include <QWidget>
 
 namespace yokai::theme {
@@ -172,6 +173,10 @@ void apply()
 
 void install(QApplication& app)
 {
+    // English too has its plurals from a translation; another language lies over it.
+    static QTranslator words;
+    if (words.load(QStringLiteral(":/words/yokai_en.qm")))
+        QApplication::installTranslator(&words);
     for (const char* face : {"Regular", "Medium", "SemiBold", "Bold"})
         QFontDatabase::addApplicationFont(QStringLiteral(":/fonts/Inter-%1.otf").arg(QLatin1String(face)));
     installAccessibility();

@@ -24,14 +24,14 @@ CutPanel::CutPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
     const auto fitted = [this] { return desk_.job().cut.useFit; };
     list(on(cut, &CutSpec::model)
              .id("cut-model")
-             .label(tr("It"))
+             .label(tr("Does"))
              .tip(tr("What the fit may do to the cut. In the mathematics' words: rigid, similarity, affine, projective"))
              .of(models)
              .when(fitted));
     number(on(cut, &CutSpec::maxResidual)
                .id("cut-residual")
-               .label(tr("Largest residual"))
-               .tip(tr("A mark that stays farther off than this refuses the cut"))
+               .label(tr("Residual"))
+               .tip(tr("The largest allowed: a mark that stays farther off refuses the cut"))
                .step(0.05)
                .when(fitted));
     run_ = new QPushButton(tr("Try the cut"), this);

@@ -315,6 +315,7 @@ void RowPanel::keepShown(QWidget* control, std::function<bool()> when)
     Row row;
     row.id = control->objectName();
     row.control = control;
+    row.label = labelOf(control);
     row.shown = std::move(when);
     add(std::move(row));
 }

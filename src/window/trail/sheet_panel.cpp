@@ -22,7 +22,7 @@ SheetPanel::SheetPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
                .of({{false, tr("Portrait")}, {true, tr("Landscape")}}));
     number(on(pieceScope(), &Piece::copies)
                .id("sheet-copies")
-               .label(tr("Copies of this piece"))
+               .label(tr("Copies"))
                .tip(tr("How many of the chosen piece go on the sheet"))
                .automatic(tr("As many as fit"))
                .otherwise([this]() -> std::optional<int> {

@@ -13,13 +13,19 @@ namespace yokai {
 
 namespace {
 
-constexpr int beadX = 24, beadY = 14, cardLeft = 40, cardRight = 8;
+constexpr int trailWidth = 304, beadX = 24, beadY = 14, cardLeft = 40, cardRight = 8;
+// Where the panel's scroll bar comes when it is needed, so that nothing shifts.
+constexpr int barRoom = 8, panelWidth = trailWidth - cardLeft - 10 - cardRight - barRoom;
 
 // As high as its panel, as long as there is room.
 class PanelScroll : public QScrollArea {
 public:
     using QScrollArea::QScrollArea;
-    QSize sizeHint() const override { return {100, widget() ? widget()->sizeHint().height() : 0}; }
+    QSize sizeHint() const override
+    {
+        const QLayout* l = widget() ? widget()->layout() : nullptr;
+        return {100, !l ? 0 : l->hasHeightForWidth() ? l->totalHeightForWidth(panelWidth) : l->totalSizeHint().height()};
+    }
     QSize minimumSizeHint() const override { return {100, 60}; }
 
 protected:
@@ -67,10 +73,11 @@ StationCard::StationCard(Station station, Desk& desk, QWidget* parent) : QWidget
     setFocusPolicy(Qt::TabFocus);
     setObjectName(QStringLiteral("station-%1").arg(int(station)));
     auto* layout = new QVBoxLayout(this);
-    layout->setContentsMargins(cardLeft + 10, 4, cardRight + 8, 4);
+    layout->setContentsMargins(cardLeft + 10, 4, cardRight, 4);
     layout->setSpacing(2);
     auto* head = new QHBoxLayout;
     head->setSpacing(8);
+    head->setContentsMargins(0, 0, barRoom, 0);
     title_ = new QLabel(title(station), this);
     title_->setProperty("role", "title");
     line_ = new QLabel(this);
@@ -88,6 +95,7 @@ void StationCard::unfold()
     scroll_ = new PanelScroll(this);
     scroll_->setFrameShape(QFrame::NoFrame);
     scroll_->setWidgetResizable(true);
+    panel_->setFixedWidth(panelWidth);
     scroll_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     scroll_->setFocusPolicy(Qt::NoFocus);
     scroll_->setWidget(panel_);
@@ -162,7 +170,7 @@ void StationCard::keyPressEvent(QKeyEvent* event)
 
 Trail::Trail(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk), layout_(new QVBoxLayout(this))
 {
-    setFixedWidth(304);
+    setFixedWidth(trailWidth);
     setAccessibleName(tr("Stations"));
     layout_->setContentsMargins(0, 6, 0, 8);
     layout_->setSpacing(0);

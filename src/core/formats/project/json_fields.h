@@ -147,8 +147,8 @@ private:
             throw BadField(where, "has " + std::to_string(j.size()) + " entries, over the " + std::to_string(most.count) + " it may have");
         out.clear();
         out.reserve(j.size());
-        for (const Json& entry : j)
-            read(entry, out.emplace_back(), where + "[" + std::to_string(out.size() - 1) + "]");
+        for (std::size_t i = 0; i < j.size(); ++i)
+            read(j[i], out.emplace_back(), where + "[" + std::to_string(i) + "]");
     }
     static double number(const Json& j, const std::string& where)
     {

@@ -1,0 +1,141 @@
+<?xml version="1.0" encoding="utf-8"?>
+<!DOCTYPE TS>
+<TS version="2.1" language="en" sourcelanguage="en">
+<context>
+    <name>Words</name>
+    <message numerus="yes">
+        <source>%1 leaves nothing of %n parts of &apos;%2&apos;; use a smaller inward offset or drop them</source>
+        <translation>
+            <numerusform>%1 leaves nothing of %n part of &apos;%2&apos;; use a smaller inward offset or drop it</numerusform>
+            <numerusform>%1 leaves nothing of %n parts of &apos;%2&apos;; use a smaller inward offset or drop them</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%1 splits %n parts of &apos;%2&apos;; use a smaller inward offset or join gaps</source>
+        <translation>
+            <numerusform>%1 splits %n part of &apos;%2&apos;; use a smaller inward offset or join gaps</numerusform>
+            <numerusform>%1 splits %n parts of &apos;%2&apos;; use a smaller inward offset or join gaps</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
+    <name>yokai::Desk</name>
+    <message numerus="yes">
+        <source>%n dots</source>
+        <translation>
+            <numerusform>%n dot</numerusform>
+            <numerusform>%n dots</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n copies</source>
+        <translation>
+            <numerusform>%n copy</numerusform>
+            <numerusform>%n copies</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n marks</source>
+        <translation>
+            <numerusform>%n mark</numerusform>
+            <numerusform>%n marks</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%1, %n outlines</source>
+        <translation>
+            <numerusform>%1, %n outline</numerusform>
+            <numerusform>%1, %n outlines</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n parts</source>
+        <translation>
+            <numerusform>%n part</numerusform>
+            <numerusform>%n parts</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n openings</source>
+        <translation>
+            <numerusform>%n opening</numerusform>
+            <numerusform>%n openings</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n crumbs</source>
+        <translation>
+            <numerusform>%n crumb</numerusform>
+            <numerusform>%n crumbs</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n lines</source>
+        <translation>
+            <numerusform>%n line</numerusform>
+            <numerusform>%n lines</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n nodes, no edits</source>
+        <translation>
+            <numerusform>%n node, no edits</numerusform>
+            <numerusform>%n nodes, no edits</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n pieces</source>
+        <translation>
+            <numerusform>%n piece</numerusform>
+            <numerusform>%n pieces</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
+    <name>yokai::Files</name>
+    <message numerus="yes">
+        <source>add %n pictures</source>
+        <translation>
+            <numerusform>add %n picture</numerusform>
+            <numerusform>add %n pictures</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
+    <name>yokai::HandOffPanel</name>
+    <message numerus="yes">
+        <source>Write %n files</source>
+        <translation>
+            <numerusform>Write %n file</numerusform>
+            <numerusform>Write %n files</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%1 is there already.</source>
+        <translation>
+            <numerusform>%1 is there already.</numerusform>
+            <numerusform>%1 is there already.</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
+    <name>yokai::HeaderBar</name>
+    <message numerus="yes">
+        <source>▲ %n findings</source>
+        <translation>
+            <numerusform>▲ %n finding</numerusform>
+            <numerusform>▲ %n findings</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
+    <name>yokai::StatusStrip</name>
+    <message numerus="yes">
+        <source>%n nodes</source>
+        <translation>
+            <numerusform>%n node</numerusform>
+            <numerusform>%n nodes</numerusform>
+        </translation>
+    </message>
+</context>
+</TS>
