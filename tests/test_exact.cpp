@@ -8,7 +8,12 @@
 #include "job/derive.h"
 #include "shapes.h"
 
+#include <opencv2/imgcodecs.hpp>
+#include <opencv2/imgproc.hpp>
+#include <QColor>
 #include <QTest>
+
+#include <random>
 
 #include <memory>
 #include <numbers>
@@ -60,6 +65,26 @@ Shape shapeNamed(const QByteArray& name)
     if (name == "sun")
         return {{star({260.3, 259.6}, 150, 210, 12, 0.3)}, 520, 520, 40};
     return {{dumbbell({110.3, 150.2}, {330.7, 150.2}, 70, 7)}, 440, 300, 24}; // a neck of 1.2 mm
+}
+
+// As a camera and a shop's file have it: ink on white paper, sensor noise, JPEG of quality 85
+// with halved colours (OpenCV's own way), at 300 ppi.
+Picture photographed(const Shape& shape, Rgba ink, unsigned seed)
+{
+    const Gray8 cover = drawnFine(shape.outlines, shape.width, shape.height);
+    cv::Mat bgr(shape.height, shape.width, CV_8UC3);
+    std::mt19937 random(seed);
+    std::normal_distribution<double> noise(0, 2.5);
+    for (int y = 0; y < shape.height; ++y)
+        for (int x = 0; x < shape.width; ++x) {
+            const double k = cover.at(x, y) / 255.0;
+            const double rgb[] = {250 + k * (ink.r - 250.0), 249 + k * (ink.g - 249.0), 247 + k * (ink.b - 247.0)};
+            for (int c = 0; c < 3; ++c)
+                bgr.at<cv::Vec3b>(y, x)[2 - c] = cv::saturate_cast<uchar>(rgb[c] + noise(random));
+        }
+    std::vector<uchar> jpeg;
+    cv::imencode(".jpg", bgr, jpeg, {cv::IMWRITE_JPEG_QUALITY, 85});
+    return pictureFromBytes(Bytes(jpeg.begin(), jpeg.end()), "photo.jpg");
 }
 
 constexpr double offsets[] = {-3, -1, -0.3, 0, 0.5, 2, 5, 10};
@@ -121,6 +146,46 @@ private slots:
                              qPrintable(QString("a corner at %1 mm").arg(offset)));
             if (offset == 0 && !oneBit)
                 QVERIFY2(int(line.nodes) <= shape.nodes, qPrintable(QString::number(line.nodes)));
+        }
+    }
+
+    // Every ink comes within 0.05 mm of the truth, whichever channel tells it.
+    void everyInkOnPaper_data()
+    {
+        QTest::addColumn<QString>("shape");
+        QTest::addColumn<QColor>("ink");
+        const std::pair<const char*, QColor> inks[] = {{"black", {30, 28, 32}},      {"red", {200, 40, 45}},       {"blue", {40, 70, 170}},
+                                                       {"green", {60, 150, 70}},     {"orange", {240, 150, 40}},   {"pale yellow", {252, 240, 150}},
+                                                       {"pale pink", {250, 205, 215}}, {"sky", {170, 215, 240}}, {"grey", {190, 190, 190}}};
+        for (const char* shape : {"disc", "gear", "ring", "star"})
+            for (const auto& [name, ink] : inks)
+                QTest::newRow(qPrintable(QString("%1, %2").arg(shape, name))) << shape << ink;
+    }
+    void everyInkOnPaper()
+    {
+        QFETCH(QString, shape);
+        QFETCH(QColor, ink);
+        const Shape s = shapeNamed(shape.toLatin1());
+        Job job;
+        job.pieces.emplace_back();
+        job.pieces[0].artwork.picture =
+            photographed(s, {std::uint8_t(ink.red()), std::uint8_t(ink.green()), std::uint8_t(ink.blue()), 255}, unsigned(qHash(QByteArray(QTest::currentDataTag()))));
+        job.pieces[0].artwork.sizeBy = SizeBy::Ppi;
+        job.pieces[0].artwork.ppi = 300;
+        job.pieces[0].lines() = {{LineKind::Through, Length()}, {LineKind::Through, 500_um}};
+        StepCache cache;
+        const Derived d = derive(job, cache, {}, Want::Lines);
+        QVERIFY2(!d.pieces[0].problem, d.pieces[0].problem ? d.pieces[0].problem->what() : "");
+        Contours truthMm;
+        for (Polyline p : s.outlines) {
+            for (Point& q : p)
+                q = q * (1 / pxPerMm300);
+            truthMm.push_back(truth(p)[0]);
+        }
+        for (const CutLine& line : d.pieces[0].layer().lines) {
+            const double off = worst(*line.paths, truthMm, line.offset.mm());
+            QVERIFY2(off < 0.05, qPrintable(QString("at %1 mm: %2 mm off").arg(line.offset.mm()).arg(off)));
+            QCOMPARE(line.paths->size(), s.outlines.size());
         }
     }
 };

@@ -240,15 +240,11 @@ SharedRgba picked(const Rgba8& source, const FrameSpec& spec, const Affine& from
         return std::pair(std::clamp(int(std::floor(p.x)), 0, source.width() - 1), std::clamp(int(std::floor(p.y)), 0, source.height() - 1));
     };
     const int dx = int(std::lround(back.a)), dy = int(std::lround(back.b)); // one step to the right, in the source
-    parallelSlices(spec.height, 32, [&](int begin, int end) {
-        for (int y = begin; y < end; ++y) {
-            if ((y & 31) == 0)
-                work.check();
-            auto [sx, sy] = at(0, y);
-            Rgba* to = out->row(y);
-            for (int x = 0; x < spec.width; ++x, sx += dx, sy += dy)
-                to[x] = source.at(std::clamp(sx, 0, source.width() - 1), std::clamp(sy, 0, source.height() - 1));
-        }
+    eachRow(spec.height, spec.width, work, [&](int y) {
+        auto [sx, sy] = at(0, y);
+        Rgba* to = out->row(y);
+        for (int x = 0; x < spec.width; ++x, sx += dx, sy += dy)
+            to[x] = source.at(std::clamp(sx, 0, source.width() - 1), std::clamp(sy, 0, source.height() - 1));
     });
     return out;
 }
@@ -260,7 +256,7 @@ std::uint8_t wholeOf(int v, int alpha) { return std::uint8_t(std::min(255, (v * 
 // pixels the colours are weighed by their opacity, or clear ones would tint the edge.
 void warp(const cv::Mat& from, cv::Mat& to, const Affine& fromSource, int how, const Work& work)
 {
-    constexpr int band = 128; // rows: some 5 ms of the widest picture
+    constexpr int band = 16; // rows: some 10 ms of the widest picture
     parallelSlices((to.rows + band - 1) / band, 1, [&](int begin, int end) {
         for (int b = begin; b < end; ++b) {
             work.check();
@@ -273,16 +269,12 @@ void warp(const cv::Mat& from, cv::Mat& to, const Affine& fromSource, int how, c
     });
 }
 
-template <class F> void eachPixel(Rgba8& px, const Work& work, F f)
+template <class F> void eachSoft(Rgba8& px, const Work& work, F f)
 {
-    parallelSlices(px.height(), 64, [&](int begin, int end) {
-        for (int y = begin; y < end; ++y) {
-            if ((y & 63) == 0)
-                work.check();
-            for (Rgba *c = px.row(y), *last = c + px.width(); c != last; ++c)
-                if (c->a != 255 && c->a != 0)
-                    f(*c);
-        }
+    eachRow(px.height(), px.width(), work, [&](int y) {
+        for (Rgba *c = px.row(y), *last = c + px.width(); c != last; ++c)
+            if (c->a != 255 && c->a != 0)
+                f(*c);
     });
 }
 
@@ -306,12 +298,12 @@ Framed framePicture(const SharedRgba& source, const FrameSpec& spec, const Work&
         return out;
     }
     Rgba8 weighed(source->width(), source->height());
-    std::copy(source->all().begin(), source->all().end(), weighed.all().begin());
-    eachPixel(weighed, work, [](Rgba& c) { c = {shareOf(c.r, c.a), shareOf(c.g, c.a), shareOf(c.b, c.a), c.a}; });
+    eachRow(source->height(), source->width(), work, [&](int y) { std::copy_n(source->row(y), source->width(), weighed.row(y)); });
+    eachSoft(weighed, work, [](Rgba& c) { c = {shareOf(c.r, c.a), shareOf(c.g, c.a), shareOf(c.b, c.a), c.a}; });
     auto pixels = std::make_shared<Rgba8>(spec.width, spec.height);
     cv::Mat to = matOf(*pixels);
     warp(matOf(weighed), to, out.fromSource, cv::INTER_CUBIC, work);
-    eachPixel(*pixels, work, [](Rgba& c) { c = {wholeOf(c.r, c.a), wholeOf(c.g, c.a), wholeOf(c.b, c.a), c.a}; });
+    eachSoft(*pixels, work, [](Rgba& c) { c = {wholeOf(c.r, c.a), wholeOf(c.g, c.a), wholeOf(c.b, c.a), c.a}; });
     auto within = std::make_shared<Gray8>(spec.width, spec.height);
     cv::Mat mask(spec.height, spec.width, CV_8U, within->all().data());
     warp(cv::Mat(source->height(), source->width(), CV_8U, cv::Scalar(255)), mask, out.fromSource, cv::INTER_LINEAR, work);

@@ -58,10 +58,9 @@ void coverPolygons(std::span<const std::vector<Point>> polygons, int width, int 
     const int y0 = int(std::clamp(std::floor(box.y0), 0.0, double(height))), y1 = int(std::clamp(std::ceil(box.y1), 0.0, double(height)));
     if (!(box.x0 <= box.x1) || x0 >= x1 || y0 >= y1)
         return;
-    constexpr int band = 64;
-    const int stride = x1 - x0 + 2, bands = (y1 - y0 + band - 1) / band;
+    const int stride = x1 - x0 + 2, band = std::clamp((1 << 16) / stride, 4, 64), bands = (y1 - y0 + band - 1) / band;
     parallelSlices(bands, 1, [&](int begin, int end) {
-        std::vector<float> cells(std::size_t(stride) * band);
+        std::vector<float> cells(std::size_t(stride) * std::size_t(band));
         std::vector<std::uint8_t> cover(std::size_t(x1 - x0));
         for (int k = begin; k < end; ++k) {
             work.check();

@@ -34,4 +34,19 @@ struct Work {
 // thread once the slices under way have ended.
 void parallelSlices(int count, int smallest, const std::function<void(int, int)>& body);
 
+// Runs row(y) for the rows of a raster on all processors, and looks whether to stop after
+// every few that hold some ten thousand samples: a few milliseconds of any work.
+template <class Row> void eachRow(int height, int width, const Work& work, Row row)
+{
+    constexpr int samples = 1 << 15, rowsASlice = 32;
+    const int look = width > 0 ? (samples + width - 1) / width : 1;
+    parallelSlices(height, rowsASlice, [&](int begin, int end) {
+        for (int y = begin; y < end; ++y) {
+            if ((y - begin) % look == 0)
+                work.check();
+            row(y);
+        }
+    });
+}
+
 } // namespace yokai

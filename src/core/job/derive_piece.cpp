@@ -109,7 +109,7 @@ void derivePiece(const Piece& piece, Run& run, Want want, PieceResult& out)
     out.height = artwork.height();
     out.sourceToMm = artwork.sourceToMm();
     const Made<Framed> framed = run(FrameIn{Later(DecodeIn{artwork.picture}), artwork.frameSpec()});
-    out.pixels = framed->pixels;
+    out.pixels = SharedRgba(framed.value, framed->pixels.get()); // holds the whole of it, so that it is found again
     for (const Layer& layer : piece.layers) {
         out.layers.emplace_back();
         deriveLayer(piece, layer, framed, run, want, out, out.layers.back());

@@ -1,8 +1,6 @@
 #include "keep/colour.h"
 #include "keep/rules.h"
 
-#include <opencv2/imgproc.hpp>
-
 #include <algorithm>
 #include <array>
 #include <bit>
@@ -15,15 +13,11 @@ namespace {
 template <class F> Gray8 eachPixel(const Rgba8& px, const Work& work, F f)
 {
     Gray8 out(px.width(), px.height());
-    parallelSlices(px.height(), 64, [&](int begin, int end) {
-        for (int y = begin; y < end; ++y) {
-            if ((y & 63) == 0)
-                work.check();
-            const Rgba* from = px.row(y);
-            std::uint8_t* to = out.row(y);
-            for (int x = 0; x < px.width(); ++x)
-                to[x] = f(from[x]);
-        }
+    eachRow(px.height(), px.width(), work, [&](int y) {
+        const Rgba* from = px.row(y);
+        std::uint8_t* to = out.row(y);
+        for (int x = 0; x < px.width(); ++x)
+            to[x] = f(from[x]);
     });
     return out;
 }
@@ -121,6 +115,102 @@ double usualLevel(KeepRule rule)
     }
 }
 
+namespace {
+
+// The alpha channel is the coverage; the level moves where its middle lies.
+Gray8 byAlpha(const Rgba8& px, double level, const Work& work)
+{
+    constexpr double middle = 50;
+    if (level == middle) // the channel as it is, a word a pixel so that many go at once
+        return eachPixel(px, work, [](Rgba c) { return std::uint8_t(std::bit_cast<std::uint32_t>(c) >> 24); });
+    std::array<std::uint8_t, 256> table{};
+    for (int a = 0; a < 256; ++a)
+        table[std::size_t(a)] = a == 0 ? 0 : a == 255 ? 255 : byte(a + (middle - level) * 2.55);
+    return eachPixel(px, work, [&](Rgba c) { return table[c.a]; });
+}
+
+Gray8 byColour(const Rgba8& px, const RuleSpec& spec, double level, const KeepGround& ground, const Work& work)
+{
+    if (spec.colours.empty())
+        return Gray8(px.width(), px.height(), 0);
+    std::vector<Point> places;
+    for (const Swatch& s : spec.colours)
+        if (s.at)
+            places.push_back(ground.fromSource(*s.at));
+    const bool spreads = spec.oneArea && !places.empty();
+    Gray8 away = rules::awayFrom(px, rules::differences(px, coloursOf(spec.colours), false, work), level,
+                                 spreads ? rules::Reach::Places : rules::Reach::Anywhere, places, ground.lossy, work);
+    eachRow(away.height(), away.width(), work, [&](int y) {
+        for (std::uint8_t *c = away.row(y), *last = c + away.width(); c != last; ++c)
+            *c = std::uint8_t(255 - *c);
+    });
+    return away;
+}
+
+Gray8 byLightness(const Rgba8& px, double level, bool dark, const Work& work)
+{
+    // The lightness level as a grey value; luma is near enough to compare against it.
+    int threshold = 0;
+    while (threshold < 255 && labOf({std::uint8_t(threshold), std::uint8_t(threshold), std::uint8_t(threshold), 255}).L < level)
+        ++threshold;
+    return eachPixel(px, work, [&](Rgba c) {
+        const double luma = 0.2126 * c.r + 0.7152 * c.g + 0.0722 * c.b;
+        const double d = dark ? threshold - luma : luma - threshold;
+        return byte((127.5 + d) * c.a / 255);
+    });
+}
+
+Gray8 all(const Rgba8& px, const KeepGround& ground, const Work& work)
+{
+    Gray8 out(px.width(), px.height());
+    eachRow(px.height(), px.width(), work, [&](int y) {
+        if (ground.within)
+            std::copy_n(ground.within->row(y), px.width(), out.row(y));
+        else
+            std::fill_n(out.row(y), px.width(), std::uint8_t(255));
+    });
+    return out;
+}
+
+Gray8 byRule(const Rgba8& px, const RuleSpec& spec, const Coverage& chosen, const KeepGround& ground, const Work& work)
+{
+    constexpr double leastLevel = 0.5; // of a difference: below it nothing is like anything
+    switch (chosen.rule) {
+    case KeepRule::Auto:
+    case KeepRule::All:
+        return all(px, ground, work);
+    case KeepRule::Alpha:
+        return byAlpha(px, chosen.level, work);
+    case KeepRule::Paper:
+        return rules::awayFrom(px, rules::differences(px, chosen.papers, true, work), std::max(leastLevel, chosen.level),
+                               spec.paperAnywhere ? rules::Reach::Anywhere : rules::Reach::Rim, {}, ground.lossy, work);
+    case KeepRule::Colour:
+        return byColour(px, spec, std::max(leastLevel, chosen.level), ground, work);
+    case KeepRule::Dark:
+    case KeepRule::Light:
+        return byLightness(px, chosen.level, chosen.rule == KeepRule::Dark, work);
+    }
+    return {};
+}
+
+// How much smoothing the edge needs, pixels, and how closely it can be known.
+double smoothingOf(const Gray8& coverage, const RuleSpec& spec, Coverage& out, const KeepGround& ground, const Work& work)
+{
+    const bool edged = out.rule != KeepRule::All, judged = edged && out.rule != KeepRule::Alpha; // by transparency the picture says itself how it is to be taken
+    const bool hard = edged && allOrNothing(coverage);
+    const double strays = hard || !judged ? 0 : raggednessOf(coverage, work);
+    const bool compressed = ground.lossy && judged;
+    const bool rough = strays > (ground.within ? raggedOfTurned : ragged);
+    out.uncertain = hard ? 0.25 : rough ? 0.2 : 0.1;
+    if (spec.smoothing)
+        return spec.smoothing->mm() * ground.pxPerMm;
+    if (hard || (rough && (!compressed || strays > veryRagged)))
+        return stairs;
+    return compressed ? hair : 0;
+}
+
+} // namespace
+
 Coverage ruledCoverage(const Rgba8& px, const RuleSpec& spec, const KeepGround& ground, const Work& work)
 {
     Coverage out;
@@ -131,85 +221,12 @@ Coverage ruledCoverage(const Rgba8& px, const RuleSpec& spec, const KeepGround& 
         choose(out, px, edge, ground.within);
     const double usual = out.rule == KeepRule::Paper ? rules::levelAbove(edge, out.papers.front()) : usualLevel(out.rule);
     out.level = std::clamp(spec.level.value_or(usual), 0.0, 100.0);
-    const double level = out.level;
-    Gray8 coverage;
-    switch (out.rule) {
-    case KeepRule::Auto:
-    case KeepRule::All:
-        coverage = Gray8(px.width(), px.height(), 255);
-        if (ground.within)
-            std::copy(ground.within->all().begin(), ground.within->all().end(), coverage.all().begin());
-        break;
-    case KeepRule::Alpha: {
-        if (level == 50) { // the channel as it is, a word a pixel so that many go at once
-            coverage = eachPixel(px, work, [](Rgba c) { return std::uint8_t(std::bit_cast<std::uint32_t>(c) >> 24); });
-            break;
-        }
-        // The alpha channel is the coverage; the level moves where its middle lies.
-        std::array<std::uint8_t, 256> table{};
-        for (int a = 0; a < 256; ++a)
-            table[std::size_t(a)] = a == 0 ? 0 : a == 255 ? 255 : byte(a + (50 - level) * 2.55);
-        coverage = eachPixel(px, work, [&](Rgba c) { return table[c.a]; });
-        break;
-    }
-    case KeepRule::Paper:
-        coverage = rules::awayFrom(px, rules::differences(px, out.papers, true, work), std::max(0.5, level),
-                                   spec.paperAnywhere ? rules::Reach::Anywhere : rules::Reach::Rim, {}, work);
-        break;
-    case KeepRule::Colour: {
-        if (spec.colours.empty()) {
-            coverage = Gray8(px.width(), px.height(), 0);
-            break;
-        }
-        std::vector<Point> places;
-        for (const Swatch& s : spec.colours)
-            if (s.at)
-                places.push_back(ground.fromSource(*s.at));
-        const bool spreads = spec.oneArea && !places.empty();
-        coverage = rules::awayFrom(px, rules::differences(px, coloursOf(spec.colours), false, work), std::max(0.5, level),
-                                   spreads ? rules::Reach::Places : rules::Reach::Anywhere, places, work);
-        for (std::uint8_t& c : coverage.all())
-            c = std::uint8_t(255 - c);
-        break;
-    }
-    case KeepRule::Dark:
-    case KeepRule::Light: {
-        std::array<double, 256> grey{};
-        for (int i = 0; i < 256; ++i)
-            grey[std::size_t(i)] = i;
-        // The lightness level as a grey value; luma is near enough to compare against it.
-        int threshold = 0;
-        while (threshold < 255 && labOf({std::uint8_t(threshold), std::uint8_t(threshold), std::uint8_t(threshold), 255}).L < level)
-            ++threshold;
-        const bool dark = out.rule == KeepRule::Dark;
-        coverage = eachPixel(px, work, [&](Rgba c) {
-            const double luma = 0.2126 * c.r + 0.7152 * c.g + 0.0722 * c.b;
-            const double d = dark ? threshold - luma : luma - threshold;
-            return byte((127.5 + d) * c.a / 255);
-        });
-        break;
-    }
-    }
-    const bool hard = out.rule != KeepRule::All && allOrNothing(coverage);
-    // By transparency the picture says itself how it is to be taken.
-    const double strays = hard || out.rule == KeepRule::All || out.rule == KeepRule::Alpha ? 0 : raggednessOf(coverage, work);
-    const bool compressed = ground.lossy && out.rule != KeepRule::Alpha && out.rule != KeepRule::All;
-    const bool rough = strays > (ground.within ? raggedOfTurned : ragged);
-    out.uncertain = hard ? 0.25 : rough ? 0.2 : 0.1;
-    double sigma = 0;
-    if (spec.smoothing)
-        sigma = spec.smoothing->mm() * ground.pxPerMm;
-    else if (hard || (rough && (!compressed || strays > veryRagged)))
-        sigma = stairs;
-    else if (compressed)
-        sigma = hair;
-    if (sigma > 0.05) {
+    Gray8 coverage = byRule(px, spec, out, ground, work);
+    constexpr double least = 0.05, most = 200; // pixels: what cannot be seen, and what no edge survives
+    if (const double sigma = smoothingOf(coverage, spec, out, ground, work); sigma > least) {
         out.smoothing = sigma;
         out.opaqueInside = true;
-        cv::Mat mat(coverage.height(), coverage.width(), CV_8U, coverage.all().data());
-        work.check();
-        cv::GaussianBlur(mat, mat, {}, std::min(sigma, 200.0), 0, cv::BORDER_REPLICATE);
-        work.check();
+        rules::blur(coverage, std::min(sigma, most), work);
     }
     out.pixels = std::make_shared<const Gray8>(std::move(coverage));
     return out;

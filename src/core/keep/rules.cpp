@@ -122,17 +122,24 @@ private:
 
 } // namespace
 
+std::uint8_t packed(double difference)
+{
+    constexpr double fineUpTo = 40, fine = 4, coarse = 1.5; // steps a unit
+    return std::uint8_t(std::min(252.0, difference <= fineUpTo ? fine * difference : fine * fineUpTo + coarse * (difference - fineUpTo)) + 0.5);
+}
+
 Gray8 differences(const Rgba8& px, const std::vector<Rgba>& from, bool clearIsLike, const Work& work)
 {
     Gray8 out(px.width(), px.height());
     // Few slices: each has to meet the colours anew.
     parallelSlices(px.height(), std::max(64, px.height() / 2), [&](int begin, int end) {
+        constexpr double beyond = 63; // what is clear is unlike any colour
         Difference difference(from);
         Rgba last{1, 2, 3, 4};
         std::uint8_t value = 0;
         bool known = false;
         for (int y = begin; y < end; ++y) {
-            if ((y & 63) == 0)
+            if ((y & 3) == 0)
                 work.check();
             const Rgba* row = px.row(y);
             std::uint8_t* to = out.row(y);
@@ -140,12 +147,12 @@ Gray8 differences(const Rgba8& px, const std::vector<Rgba>& from, bool clearIsLi
                 if (!known || row[x] != last) {
                     last = row[x];
                     known = true;
-                    float d = difference(last);
+                    double d = difference(last);
                     if (clearIsLike)
-                        d *= float(last.a) / 255;
+                        d *= double(last.a) / 255;
                     else if (last.a < 128)
-                        d = 63;
-                    value = std::uint8_t(std::min(252.0f, d * 4 + 0.5f));
+                        d = beyond;
+                    value = packed(d);
                 }
                 to[x] = value;
             }
@@ -154,68 +161,199 @@ Gray8 differences(const Rgba8& px, const std::vector<Rgba>& from, bool clearIsLi
     return out;
 }
 
-Gray8 awayFrom(const Rgba8& px, const Gray8& difference, double level, Reach reach, const std::vector<Point>& places, const Work& work)
+namespace {
+
+// Runs filter(from, to) for bands of rows. The bands are parts of the whole, and OpenCV looks
+// past a part's border into the whole it is of.
+template <class Filter> void inBands(const cv::Mat& from, cv::Mat& to, const Work& work, Filter filter)
+{
+    constexpr int band = 96;
+    parallelSlices((from.rows + band - 1) / band, 1, [&](int begin, int end) {
+        for (int b = begin; b < end; ++b) {
+            work.check();
+            const cv::Range rows(b * band, std::min(from.rows, (b + 1) * band));
+            cv::Mat part = to.rowRange(rows);
+            filter(from.rowRange(rows), part);
+        }
+    });
+}
+
+cv::Mat matOf(const Gray8& g) { return {g.height(), g.width(), CV_8U, const_cast<std::uint8_t*>(g.all().data())}; }
+
+constexpr std::uint8_t other = 0, like = 1, reached = 2;
+
+// Spreads over what is like and joined to a place, by its four sides: whole runs of a row at a time.
+void spread(Gray8& map, int x, int y, const Work& work)
+{
+    const int w = map.width(), h = map.height();
+    if (x < 0 || y < 0 || x >= w || y >= h || map.at(x, y) != like)
+        return;
+    std::vector<std::pair<int, int>> open{{x, y}};
+    std::size_t done = 0;
+    while (!open.empty()) {
+        const auto [at, row] = open.back();
+        open.pop_back();
+        std::uint8_t* line = map.row(row);
+        if (line[at] != like)
+            continue;
+        int from = at, to = at;
+        while (from > 0 && line[from - 1] == like)
+            --from;
+        while (to + 1 < w && line[to + 1] == like)
+            ++to;
+        std::fill(line + from, line + to + 1, reached);
+        for (const int next : {row - 1, row + 1}) {
+            if (next < 0 || next >= h)
+                continue;
+            const std::uint8_t* beside = map.row(next);
+            for (int i = from; i <= to; ++i)
+                if (beside[i] == like && (i == from || beside[i - 1] != like))
+                    open.emplace_back(i, next);
+        }
+        if ((done += std::size_t(to - from)) > (1u << 20)) {
+            done = 0;
+            work.check();
+        }
+    }
+}
+
+// What is like the colours, and of that what is within reach.
+Gray8 likeness(const Gray8& difference, std::uint8_t level, Reach reach, const std::vector<Point>& places, const Work& work)
 {
     const int w = difference.width(), h = difference.height();
-    const int quarter = std::max(1, int(std::lround(level * 4)));
-    cv::Mat like(h + 2, w + 2, CV_8U, cv::Scalar(reach == Reach::Places ? 0 : 1)); // 1 like, 0 other, 2 like and within reach
-    for (int y = 0; y < h; ++y) {
+    Gray8 map(w, h);
+    eachRow(h, w, work, [&](int y) {
         const std::uint8_t* d = difference.row(y);
-        std::uint8_t* p = like.ptr(y + 1) + 1;
+        std::uint8_t* p = map.row(y);
         for (int x = 0; x < w; ++x)
-            p[x] = d[x] < quarter;
-    }
-    work.check();
-    if (reach == Reach::Rim)
-        cv::floodFill(like, {0, 0}, cv::Scalar(2), nullptr, {}, {}, 4);
-    for (const Point p : places) {
-        const int x = int(std::floor(p.x)), y = int(std::floor(p.y));
-        if (reach == Reach::Places && x >= 0 && y >= 0 && x < w && y < h && like.at<std::uint8_t>(y + 1, x + 1) == 1)
-            cv::floodFill(like, {x + 1, y + 1}, cv::Scalar(2), nullptr, {}, {}, 4);
-        work.check();
-    }
-    cv::Mat reached = like == (reach == Reach::Anywhere ? 1 : 2), near;
-    cv::dilate(reached, near, cv::getStructuringElement(cv::MORPH_RECT, {5, 5}));
-    work.check();
-    Gray8 out(w, h);
-    parallelSlices(h, 64, [&](int begin, int end) {
-        const auto at = [&](int x, int y) -> int { return difference.at(std::clamp(x, 0, w - 1), std::clamp(y, 0, h - 1)); };
-        for (int y = begin; y < end; ++y) {
-            const std::uint8_t* n = near.ptr(y + 1) + 1;
-            const std::uint8_t* r = reached.ptr(y + 1) + 1;
-            const std::uint8_t* d = difference.row(y);
-            std::uint8_t* to = out.row(y);
-            for (int x = 0; x < w; ++x) {
-                if (!n[x]) {
-                    to[x] = 255;
-                    continue;
-                }
-                if (r[x] && d[x] * 4 < quarter) {
-                    to[x] = 0;
-                    continue;
-                }
-                const int gx = at(x + 1, y - 1) + 2 * at(x + 1, y) + at(x + 1, y + 1) - at(x - 1, y - 1) - 2 * at(x - 1, y) - at(x - 1, y + 1);
-                const int gy = at(x - 1, y + 1) + 2 * at(x, y + 1) + at(x + 1, y + 1) - at(x - 1, y - 1) - 2 * at(x, y - 1) - at(x + 1, y - 1);
-                const double norm = std::hypot(gx, gy);
-                int ink = d[x];
-                if (norm > 0) {
-                    const int dx = int(std::lround(2 * gx / norm)), dy = int(std::lround(2 * gy / norm));
-                    ink = std::max(ink, at(x + dx, y + dy));
-                    const auto colour = [&](int i, int j) { return px.at(std::clamp(i, 0, w - 1), std::clamp(j, 0, h - 1)); };
-                    const Rgba here = colour(x, y), firm = colour(x + dx, y + dy), back = colour(x - dx, y - dy);
-                    // Towards the firm side it may be another edge's mixture that is found.
-                    if (ink >= 2 * quarter && at(x + dx, y + dy) >= 2 * quarter && at(x - dx, y - dy) < quarter && here.a == 255 && firm.a == 255 &&
-                        back.a == 255) {
-                        const int fr = firm.r - back.r, fg = firm.g - back.g, fb = firm.b - back.b;
-                        const int whole = fr * fr + fg * fg + fb * fb;
-                        const int part = fr * (here.r - back.r) + fg * (here.g - back.g) + fb * (here.b - back.b);
-                        to[x] = whole > 0 ? std::uint8_t(std::clamp(255.0 * part / whole, 0.0, 255.0) + 0.5) : 255;
-                        continue;
-                    }
-                }
-                to[x] = std::uint8_t(std::min(255, 255 * int(d[x]) / std::max(ink, 2 * quarter)));
-            }
+            p[x] = d[x] < level ? (reach == Reach::Anywhere ? reached : like) : other;
+    });
+    if (reach == Reach::Rim) {
+        for (int x = 0; x < w; ++x) {
+            spread(map, x, 0, work);
+            spread(map, x, h - 1, work);
         }
+        for (int y = 0; y < h; ++y) {
+            spread(map, 0, y, work);
+            spread(map, w - 1, y, work);
+        }
+    }
+    if (reach == Reach::Places)
+        for (const Point p : places)
+            spread(map, int(std::floor(p.x)), int(std::floor(p.y)), work);
+    eachRow(h, w, work, [&](int y) {
+        std::uint8_t* p = map.row(y);
+        for (int x = 0; x < w; ++x)
+            p[x] = p[x] == reached;
+    });
+    return map;
+}
+
+// How far a colour has gone from one to another, 0..1, each channel weighed by how much it
+// tells: its contrast over its noise. As compression has it: brightness is kept pixel by
+// pixel, the two colour differences only in squares of two by two and coarsely.
+double mixture(Rgba here, Rgba back, Rgba firm, bool lossy)
+{
+    const auto part = [&](double r, double g, double b) { // one direction in colour space
+        const double whole = r * (firm.r - back.r) + g * (firm.g - back.g) + b * (firm.b - back.b);
+        const double gone = r * (here.r - back.r) + g * (here.g - back.g) + b * (here.b - back.b);
+        return std::pair(whole, gone);
+    };
+    double whole = 0, gone = 0;
+    const auto add = [&](std::pair<double, double> p, double weight) {
+        whole += weight * p.first * p.first;
+        gone += weight * p.first * p.second;
+    };
+    if (lossy) {
+        // ITU-R BT.601, as JFIF has it. Halved colours are known a fourth as often and about half as well.
+        constexpr double colours = 1.0 / 16;
+        add(part(0.299, 0.587, 0.114), 1);
+        add(part(-0.1687, -0.3313, 0.5), colours);
+        add(part(0.5, -0.4187, -0.0813), colours);
+    } else {
+        add(part(1, 0, 0), 1);
+        add(part(0, 1, 0), 1);
+        add(part(0, 0, 1), 1);
+    }
+    return whole > 0 ? std::clamp(gone / whole, 0.0, 1.0) : 1;
+}
+
+class Edge {
+public:
+    Edge(const Rgba8& px, const Gray8& difference, std::uint8_t level, bool lossy)
+        : px_(px), difference_(difference), w_(px.width()), h_(px.height()), level_(level), reach_(lossy ? 3 : 2), lossy_(lossy)
+    {}
+
+    // The cover of a pixel near where the two meet.
+    std::uint8_t cover(int x, int y) const
+    {
+        const int d = at(x, y);
+        const int gx = at(x + 1, y - 1) + 2 * at(x + 1, y) + at(x + 1, y + 1) - at(x - 1, y - 1) - 2 * at(x - 1, y) - at(x - 1, y + 1);
+        const int gy = at(x - 1, y + 1) + 2 * at(x, y + 1) + at(x + 1, y + 1) - at(x - 1, y - 1) - 2 * at(x, y - 1) - at(x + 1, y - 1);
+        const double norm = std::hypot(gx, gy);
+        int ink = d;
+        if (norm > 0) {
+            const int dx = int(std::lround(reach_ * gx / norm)), dy = int(std::lround(reach_ * gy / norm));
+            const int ahead = at(x + dx, y + dy), behind = at(x - dx, y - dy);
+            ink = std::max(ink, ahead);
+            const Rgba here = colour(x, y), firm = colour(x + dx, y + dy), back = colour(x - dx, y - dy);
+            // Towards the firm side it may be another edge's mixture that is found.
+            if (ahead >= 2 * level_ && behind < level_ && here.a == 255 && firm.a == 255 && back.a == 255)
+                return std::uint8_t(255 * mixture(here, back, firm, lossy_) + 0.5);
+        }
+        return byLevel(d, ink);
+    }
+
+private:
+    // Half where the level is; full where the ink is firm, twice the level at least, as far as that can be told.
+    std::uint8_t byLevel(int d, int ink) const
+    {
+        constexpr int most = 252;
+        const int full = std::max(ink, 2 * level_);
+        if (full <= most)
+            return std::uint8_t(std::min(255, 255 * d / full));
+        const double half = 127.5;
+        return std::uint8_t(std::min(255.0, d < level_ ? half * d / level_ : half + half * (d - level_) / std::max(1, most - level_)) + 0.5);
+    }
+    int at(int x, int y) const { return difference_.at(std::clamp(x, 0, w_ - 1), std::clamp(y, 0, h_ - 1)); }
+    Rgba colour(int x, int y) const { return px_.at(std::clamp(x, 0, w_ - 1), std::clamp(y, 0, h_ - 1)); }
+    const Rgba8& px_;
+    const Gray8& difference_;
+    int w_, h_, level_, reach_;
+    bool lossy_;
+};
+
+} // namespace
+
+void blur(Gray8& pixels, double sigma, const Work& work)
+{
+    Gray8 from(pixels.width(), pixels.height());
+    eachRow(pixels.height(), pixels.width(), work, [&](int y) { std::copy_n(pixels.row(y), pixels.width(), from.row(y)); });
+    cv::Mat to = matOf(pixels);
+    inBands(matOf(from), to, work, [&](const cv::Mat& a, cv::Mat& b) { cv::GaussianBlur(a, b, {}, sigma, 0, cv::BORDER_REPLICATE); });
+}
+
+void grow(const Gray8& from, Gray8& to, int side, bool shrink, const Work& work)
+{
+    const cv::Mat square = cv::getStructuringElement(cv::MORPH_RECT, {side, side});
+    cv::Mat out = matOf(to);
+    inBands(matOf(from), out, work, [&](const cv::Mat& a, cv::Mat& b) { shrink ? cv::erode(a, b, square) : cv::dilate(a, b, square); });
+}
+
+Gray8 awayFrom(const Rgba8& px, const Gray8& difference, double level, Reach reach, const std::vector<Point>& places, bool lossy, const Work& work)
+{
+    const int w = difference.width(), h = difference.height();
+    const std::uint8_t threshold = std::max<std::uint8_t>(1, packed(level));
+    const int beyond = lossy ? 7 : 5; // the square an edge's mixtures lie in
+    const Gray8 within = likeness(difference, threshold, reach, places, work);
+    Gray8 near(w, h), out(w, h);
+    grow(within, near, beyond, false, work);
+    const Edge edge(px, difference, threshold, lossy);
+    eachRow(h, w, work, [&](int y) {
+        const std::uint8_t *n = near.row(y), *r = within.row(y), *d = difference.row(y);
+        std::uint8_t* to = out.row(y);
+        for (int x = 0; x < w; ++x)
+            to[x] = !n[x] ? 255 : r[x] && d[x] * 4 < threshold ? 0 : edge.cover(x, y);
     });
     return out;
 }

@@ -1,8 +1,6 @@
 #include "base/cover.h"
 #include "keep/rules.h"
 
-#include <opencv2/imgproc.hpp>
-
 #include <algorithm>
 #include <cmath>
 
@@ -35,8 +33,8 @@ void roundStroke(Stroke& out, const std::vector<Point>& way, double radius, cons
                   right = std::min(out.cover.width(), int(std::max(a.x, b.x) + radius) + 2 - out.x0);
         const int top = std::max(0, int(std::min(a.y, b.y) - radius) - 1 - out.y0),
                   bottom = std::min(out.cover.height(), int(std::max(a.y, b.y) + radius) + 2 - out.y0);
-        work.check();
-        for (int y = top; y < bottom; ++y)
+        for (int y = top; y < bottom; ++y) {
+            work.check();
             for (int x = left; x < right; ++x) {
                 std::uint8_t& c = out.cover.at(x, y);
                 if (c == 255)
@@ -45,6 +43,7 @@ void roundStroke(Stroke& out, const std::vector<Point>& way, double radius, cons
                 const double t = std::clamp(dot(p - a, d) / length2, 0.0, 1.0);
                 c = std::max(c, std::uint8_t(std::clamp(radius - distance(p, a + d * t) + 0.5, 0.0, 1.0) * 255 + 0.5));
             }
+        }
     }
 }
 
@@ -92,55 +91,80 @@ Coverage insideOnly(Coverage coverage, const std::vector<Ring>& outlines, const 
             },
             work);
     }
-    for (std::size_t i = 0; i < from.size(); ++i)
-        inside.all()[i] = std::min(inside.all()[i], from.all()[i]);
+    eachRow(from.height(), from.width(), work, [&](int y) {
+        std::uint8_t* to = inside.row(y);
+        for (int x = 0; x < from.width(); ++x)
+            to[x] = std::min(to[x], from.at(x, y));
+    });
     coverage.pixels = std::make_shared<const Gray8>(std::move(inside));
     coverage.opaqueInside = true;
     return coverage;
 }
 
+namespace {
+
+Gray8 copyOf(const Gray8& from, const Work& work)
+{
+    Gray8 out(from.width(), from.height());
+    eachRow(from.height(), from.width(), work, [&](int y) { std::copy_n(from.row(y), from.width(), out.row(y)); });
+    return out;
+}
+
+// An area of like colour, with its soft rim, or a pale ring would be printed.
+bool rubOutLike(Gray8& pixels, const Touch& touch, Point at, const Rgba8& px, const KeepGround& ground, const Work& work)
+{
+    constexpr double leastTolerance = 0.5;
+    constexpr int rimSide = 7, firm = 250;
+    const int w = pixels.width(), h = pixels.height(), x = int(std::floor(at.x)), y = int(std::floor(at.y));
+    if (x < 0 || y < 0 || x >= w || y >= h)
+        return false;
+    const Gray8 away = rules::awayFrom(px, rules::differences(px, {px.at(x, y)}, false, work), std::max(leastTolerance, touch.tolerance), rules::Reach::Places,
+                                       {at}, ground.lossy, work);
+    Gray8 rim(w, h);
+    rules::grow(away, rim, rimSide, true, work);
+    eachRow(h, w, work, [&](int j) {
+        std::uint8_t* to = pixels.row(j);
+        for (int i = 0; i < w; ++i)
+            to[i] = rim.at(i, j) == 0 && away.at(i, j) > 0 && to[i] < firm ? std::uint8_t(0) : std::min(to[i], away.at(i, j));
+    });
+    return true;
+}
+
+bool brush(Gray8& pixels, const Touch& touch, const std::vector<Point>& way, const KeepGround& ground, const Work& work)
+{
+    constexpr double leastRadius = 0.3; // pixels: a finer tip would leave nothing
+    const int w = pixels.width(), h = pixels.height();
+    const double radius = std::max(leastRadius, touch.radius * std::sqrt(std::abs(ground.fromSource.det())));
+    const Rect box = bounds(way).grown(radius + 2);
+    Stroke stroke;
+    stroke.x0 = int(std::clamp(box.x0, 0.0, double(w)));
+    stroke.y0 = int(std::clamp(box.y0, 0.0, double(h)));
+    const int x1 = int(std::clamp(box.x1 + 1, 0.0, double(w))), y1 = int(std::clamp(box.y1 + 1, 0.0, double(h)));
+    if (stroke.x0 >= x1 || stroke.y0 >= y1)
+        return false;
+    stroke.cover = Gray8(x1 - stroke.x0, y1 - stroke.y0, 0);
+    (touch.square ? squareStroke : roundStroke)(stroke, way, radius, work);
+    eachRow(stroke.cover.height(), stroke.cover.width(), work, [&](int y) {
+        std::uint8_t* to = pixels.row(stroke.y0 + y) + stroke.x0;
+        const std::uint8_t* c = stroke.cover.row(y);
+        for (int x = 0; x < stroke.cover.width(); ++x)
+            to[x] = touch.kind == Touch::Kind::RubOut ? std::min(to[x], std::uint8_t(255 - c[x])) : std::max(to[x], c[x]);
+    });
+    return true;
+}
+
+} // namespace
+
 Coverage touched(const Coverage& before, const Touch& touch, const Rgba8& px, const KeepGround& ground, const Work& work)
 {
     if (touch.points.empty())
         return before;
-    Coverage out = before;
-    const Gray8& from = *before.pixels;
-    const int w = from.width(), h = from.height();
-    Gray8 pixels(w, h);
-    std::copy(from.all().begin(), from.all().end(), pixels.all().begin());
     const std::vector<Point> way = mapped(touch.points, ground.fromSource);
-    if (touch.kind == Touch::Kind::RubOutLike) {
-        const int x = int(std::floor(way[0].x)), y = int(std::floor(way[0].y));
-        if (x < 0 || y < 0 || x >= w || y >= h)
-            return before;
-        const Gray8 away =
-            rules::awayFrom(px, rules::differences(px, {px.at(x, y)}, false, work), std::max(0.5, touch.tolerance), rules::Reach::Places, {way[0]}, work);
-        // The soft rim of what is rubbed out goes with it, or a pale ring would be printed.
-        cv::Mat rim;
-        cv::erode(cv::Mat(h, w, CV_8U, const_cast<std::uint8_t*>(away.all().data())), rim, cv::getStructuringElement(cv::MORPH_RECT, {7, 7}));
-        for (int j = 0; j < h; ++j) {
-            std::uint8_t* to = pixels.row(j);
-            for (int i = 0; i < w; ++i)
-                to[i] = rim.at<std::uint8_t>(j, i) == 0 && away.at(i, j) > 0 && to[i] < 250 ? std::uint8_t(0) : std::min(to[i], away.at(i, j));
-        }
-    } else {
-        const double radius = std::max(0.3, touch.radius * std::sqrt(std::abs(ground.fromSource.det())));
-        const Rect box = bounds(way).grown(radius + 2);
-        Stroke stroke;
-        stroke.x0 = std::clamp(int(box.x0), 0, w);
-        stroke.y0 = std::clamp(int(box.y0), 0, h);
-        const int x1 = std::clamp(int(box.x1) + 1, 0, w), y1 = std::clamp(int(box.y1) + 1, 0, h);
-        if (stroke.x0 >= x1 || stroke.y0 >= y1)
-            return before;
-        stroke.cover = Gray8(x1 - stroke.x0, y1 - stroke.y0, 0);
-        (touch.square ? squareStroke : roundStroke)(stroke, way, radius, work);
-        for (int y = 0; y < stroke.cover.height(); ++y) {
-            std::uint8_t* to = pixels.row(stroke.y0 + y) + stroke.x0;
-            const std::uint8_t* c = stroke.cover.row(y);
-            for (int x = 0; x < stroke.cover.width(); ++x)
-                to[x] = touch.kind == Touch::Kind::RubOut ? std::min(to[x], std::uint8_t(255 - c[x])) : std::max(to[x], c[x]);
-        }
-    }
+    Gray8 pixels = copyOf(*before.pixels, work);
+    const bool any = touch.kind == Touch::Kind::RubOutLike ? rubOutLike(pixels, touch, way[0], px, ground, work) : brush(pixels, touch, way, ground, work);
+    if (!any)
+        return before;
+    Coverage out = before;
     out.pixels = std::make_shared<const Gray8>(std::move(pixels));
     out.opaqueInside = true;
     return out;

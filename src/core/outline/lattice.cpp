@@ -9,10 +9,12 @@ namespace {
 
 // Each crossing of a lattice row with the edge flips all samples to its right: the flips are
 // noted first and then summed along the row, a word at a time.
-void fillInside(Lattice& l, const Edge& edge)
+void fillInside(Lattice& l, const Edge& edge, const Work& work)
 {
     const double scale = 1 / l.step;
     for (std::size_t k = 0; k < edge.points.size(); ++k) {
+        if ((k & 0xffff) == 0)
+            work.check();
         const Point a = (edge.points[k] - l.origin) * scale, b = (edge.points[std::size_t(edge.next[k])] - l.origin) * scale;
         const int ja = int(a.y), jb = int(b.y); // both inside the lattice, so above 0
         for (int j = std::min(ja, jb) + 1; j <= std::max(ja, jb); ++j) {
@@ -21,6 +23,8 @@ void fillInside(Lattice& l, const Edge& edge)
         }
     }
     for (int j = 0; j < l.height; ++j) {
+        if ((j & 255) == 0)
+            work.check();
         std::uint64_t* row = l.inside.data() + std::size_t(j) * std::size_t(l.words);
         std::uint64_t carry = 0; // all bits of the samples before
         for (int w = 0; w < l.words; ++w) {
@@ -153,8 +157,8 @@ public:
     // Rows first..last - 1 as if there were no others.
     void run(int first, int last, const Work& work)
     {
-        clear(first, last);
-        seed(first, last);
+        clear(first, last, work);
+        seed(first, last, work);
         for (int j = first + 1; j < last; ++j)
             down(j, work);
         along(last - 1);
@@ -165,7 +169,7 @@ public:
     void down(int j, const Work& work)
     {
         offer(j, j - 1);
-        if ((j & 31) == 0)
+        if ((j & 7) == 0)
             work.check();
     }
     void up(int j, const Work& work)
@@ -196,10 +200,12 @@ private:
     }
 
     // Nothing is near yet, in all that the sweeps read.
-    void clear(int first, int last)
+    void clear(int first, int last, const Work& work)
     {
         constexpr float nowhere = 1e18f, never = 1e30f;
         for (int j = first; j < last; ++j) {
+            if ((j & 31) == 0)
+                work.check();
             const Row r = row(j);
             for (const auto [begin, end] : readable_[std::size_t(j / Lattice::tile)]) {
                 std::fill(r.x + begin - 1, r.x + end + 1, nowhere);
@@ -210,11 +216,13 @@ private:
 
     // On a coarse lattice some of the vertices do, and all tips: placing a point walks on to
     // the nearest.
-    void seed(int first, int last)
+    void seed(int first, int last, const Work& work)
     {
         const int stride = std::max(1, int(l_.step / 2));
         const double scale = 1 / l_.step;
         for (int v = 1; v <= int(edge_.points.size()); ++v) {
+            if ((v & 0x3fff) == 0)
+                work.check();
             if ((v - 1) % stride != 0 && !edge_.corner[std::size_t(v) - 1])
                 continue;
             const Point p = (edge_.points[std::size_t(v) - 1] - l_.origin) * scale;
@@ -259,7 +267,7 @@ Lattice makeLattice(const Edge& edge, double step, double reach, const Work& wor
     parallelSlices(2, 1, [&](int begin, int end) {
         for (int k = begin; k < end; ++k)
             if (k == 0) {
-                fillInside(l, edge);
+                fillInside(l, edge, work);
             } else {
                 const Tiles tiles(l, edge);
                 l.bandRows = tiles.around(grow);
