@@ -88,10 +88,10 @@ double raggednessOf(const Gray8& coverage, const Work& work)
 // Standard deviation of the smoothing that a picture needs, in pixels: all-or-nothing
 // edges are read as stairs, coarsely drawn and noisy ones are little better, and JPEG
 // makes hair of what it compresses.
-constexpr double stairs = 1.1, hair = 0.7;
+constexpr double stairs = 1.1, hair = 0.7, faint = 1.5; // faint ink in a compressed picture
 // A clean edge strays by up to 0.01, of those looked at; one between whose pixels was
 // interpolated by 0.021; a lightly compressed one by 0.04.
-constexpr double ragged = 0.018, raggedOfTurned = 0.028, veryRagged = 0.06;
+constexpr double ragged = 0.018, raggedOfTurned = 0.028, veryRagged = 0.06, lostInNoise = 0.07;
 
 std::vector<Rgba> coloursOf(const std::vector<Swatch>& swatches)
 {
@@ -204,6 +204,8 @@ double smoothingOf(const Gray8& coverage, const RuleSpec& spec, Coverage& out, c
     out.uncertain = hard ? 0.25 : rough ? 0.2 : 0.1;
     if (spec.smoothing)
         return spec.smoothing->mm() * ground.pxPerMm;
+    if (compressed && strays > lostInNoise)
+        return faint;
     if (hard || (rough && (!compressed || strays > veryRagged)))
         return stairs;
     return compressed ? hair : 0;

@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <tuple>
 
 namespace yokai::rules {
 
@@ -281,7 +282,7 @@ double mixture(Rgba here, Rgba back, Rgba firm, bool lossy)
 class Edge {
 public:
     Edge(const Rgba8& px, const Gray8& difference, std::uint8_t level, bool lossy)
-        : px_(px), difference_(difference), w_(px.width()), h_(px.height()), level_(level), reach_(lossy ? 3 : 2), lossy_(lossy)
+        : px_(px), difference_(difference), w_(px.width()), h_(px.height()), level_(level), lossy_(lossy)
     {}
 
     // The cover of a pixel near where the two meet.
@@ -291,17 +292,20 @@ public:
         const int gx = at(x + 1, y - 1) + 2 * at(x + 1, y) + at(x + 1, y + 1) - at(x - 1, y - 1) - 2 * at(x - 1, y) - at(x - 1, y + 1);
         const int gy = at(x - 1, y + 1) + 2 * at(x, y + 1) + at(x + 1, y + 1) - at(x - 1, y - 1) - 2 * at(x, y - 1) - at(x + 1, y - 1);
         const double norm = std::hypot(gx, gy);
-        int ink = d;
-        if (norm > 0) {
-            const int dx = int(std::lround(reach_ * gx / norm)), dy = int(std::lround(reach_ * gy / norm));
-            const int ahead = at(x + dx, y + dy), behind = at(x - dx, y - dy);
-            ink = std::max(ink, ahead);
-            const Rgba here = colour(x, y), firm = colour(x + dx, y + dy), back = colour(x - dx, y - dy);
-            // Towards the firm side it may be another edge's mixture that is found.
-            if (ahead >= 2 * level_ && behind < level_ && here.a == 255 && firm.a == 255 && back.a == 255)
-                return std::uint8_t(255 * mixture(here, back, firm, lossy_) + 0.5);
-        }
-        return byLevel(d, ink);
+        if (norm == 0)
+            return byLevel(d, d);
+        const auto across = [&](int reach) { return std::pair(int(std::lround(reach * gx / norm)), int(std::lround(reach * gy / norm))); };
+        auto [dx, dy] = across(2);
+        // Halved colours run farther into one another than brightness does; where that tells little, one looks farther.
+        constexpr double clearlyDarker = 45;
+        if (lossy_ && std::abs(lightness(colour(x + dx, y + dy)) - lightness(colour(x - dx, y - dy))) < clearlyDarker)
+            std::tie(dx, dy) = across(3);
+        const int ahead = at(x + dx, y + dy), behind = at(x - dx, y - dy);
+        const Rgba here = colour(x, y), firm = colour(x + dx, y + dy), back = colour(x - dx, y - dy);
+        // Towards the firm side it may be another edge's mixture that is found.
+        if (ahead >= 2 * level_ && behind < level_ && here.a == 255 && firm.a == 255 && back.a == 255)
+            return std::uint8_t(255 * mixture(here, back, firm, lossy_) + 0.5);
+        return byLevel(d, std::max(d, ahead));
     }
 
 private:
@@ -315,11 +319,12 @@ private:
         const double half = 127.5;
         return std::uint8_t(std::min(255.0, d < level_ ? half * d / level_ : half + half * (d - level_) / std::max(1, most - level_)) + 0.5);
     }
+    static double lightness(Rgba c) { return 0.299 * c.r + 0.587 * c.g + 0.114 * c.b; }
     int at(int x, int y) const { return difference_.at(std::clamp(x, 0, w_ - 1), std::clamp(y, 0, h_ - 1)); }
     Rgba colour(int x, int y) const { return px_.at(std::clamp(x, 0, w_ - 1), std::clamp(y, 0, h_ - 1)); }
     const Rgba8& px_;
     const Gray8& difference_;
-    int w_, h_, level_, reach_;
+    int w_, h_, level_;
     bool lossy_;
 };
 

@@ -136,7 +136,8 @@ void sharpen(Contour& contour, double softness)
         if (!largest)
             continue;
         Side in = sideOf(p, i, -1, gap, gap + 6.9), out = sideOf(p, i, +1, gap, gap + 6.9);
-        if (!in.ok || !out.ok || in.misfit > mostMisfit || out.misfit > mostMisfit || std::abs(bendBetween(in, out)) < leastTurn / 2)
+        const double most = softness > 0 ? mostMisfit + 0.14 : mostMisfit; // noise that smoothing left
+        if (!in.ok || !out.ok || in.misfit > most || out.misfit > most || std::abs(bendBetween(in, out)) < leastTurn / 2)
             continue;
         in = clearestSide(p, i, -1, gap, softness, in);
         out = clearestSide(p, i, +1, gap, softness, out);
