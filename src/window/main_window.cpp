@@ -222,7 +222,7 @@ void MainWindow::closeEvent(QCloseEvent* event)
     event->ignore();
     beforeLeaving([this] {
         leaving_ = true;
-        close();
+        QMetaObject::invokeMethod(this, &QWidget::close, Qt::QueuedConnection); // a window that is closing does not close again
     });
 }
 

@@ -60,6 +60,8 @@ int HitIndex::partAt(Point at, double reach) const
 {
     if (!parts_ || !edge_ || cells_.empty())
         return -1;
+    // What lies within another has the smaller box; a ring's own area may be less than its opening's.
+    const auto size = [this](int part) { const Rect& b = parts_->all[std::size_t(part)].box; return b.width() * b.height(); };
     int inside = -1, near = -1;
     double least = reach;
     const int x0 = std::clamp(int((at.x - reach) / cell_), 0, across_ - 1), x1 = std::clamp(int((at.x + reach) / cell_), 0, across_ - 1);
@@ -69,7 +71,7 @@ int HitIndex::partAt(Point at, double reach) const
             for (const int i : cells_[std::size_t(y) * std::size_t(across_) + std::size_t(x)]) {
                 const Part& part = parts_->all[std::size_t(i)];
                 const double gap = gapTo(part.box, at);
-                if (gap == 0 && part.contour >= 0 && (inside < 0 || part.area < parts_->all[std::size_t(inside)].area) &&
+                if (gap == 0 && part.contour >= 0 && (inside < 0 || size(i) < size(inside)) &&
                     contains((*edge_)[std::size_t(part.contour)].points, at * pxPerMm_))
                     inside = i;
                 // A crumb is smaller than a finger; large shapes are met only on themselves.
@@ -78,7 +80,7 @@ int HitIndex::partAt(Point at, double reach) const
                     near = i;
                 }
             }
-    return near >= 0 && (inside < 0 || parts_->all[std::size_t(near)].area < parts_->all[std::size_t(inside)].area) ? near : inside;
+    return near >= 0 && (inside < 0 || size(near) < size(inside)) ? near : inside;
 }
 
 std::optional<HitIndex::OnLine> HitIndex::lineAt(Point at, double reach) const

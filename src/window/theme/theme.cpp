@@ -109,7 +109,7 @@ QCheckBox { spacing: 8px; }
 QCheckBox::indicator { width: 14px; height: 14px; border: 1px solid @inkFaint; border-radius: 3px; background: @field; }
 QCheckBox::indicator:checked { background: @ink; border-color: @ink; image: url(@tick); }
 QCheckBox::indicator:focus { border-color: @accent; }
-QComboBox { background: @field; border: 1px solid @line; border-radius: 4px; padding: 2px 6px; min-height: 18px; }
+QComboBox { background: @field; border: 1px solid @line; border-radius: 4px; padding: 2px 2px 2px 6px; min-height: 18px; }
 QComboBox:focus { border-color: @accent; }
 QComboBox::drop-down { border: none; width: 16px; }
 QComboBox::down-arrow { image: url(@down); width: 10px; height: 10px; }

@@ -24,7 +24,8 @@ CutPanel::CutPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
     const auto fitted = [this] { return desk_.job().cut.useFit; };
     list(on(cut, &CutSpec::model)
              .id("cut-model")
-             .label(tr("Does"))
+             .label(tr("What the fit does"))
+             .wide()
              .tip(tr("What the fit may do to the cut. In the mathematics' words: rigid, similarity, affine, projective"))
              .of(models)
              .when(fitted));

@@ -283,11 +283,13 @@ ChoiceBox* RowPanel::box(Choice c)
 {
     auto* control = new ChoiceBox(this);
     control->addItems(c.texts);
-    auto* label = new QLabel(c.label, this);
-    label->setBuddy(control);
+    auto* label = c.wide ? nullptr : new QLabel(c.label, this);
     control->setAccessibleName(c.label);
-    for (QWidget* w : {static_cast<QWidget*>(label), static_cast<QWidget*>(control)})
-        w->setToolTip(c.tip);
+    control->setToolTip(c.tip);
+    if (label) {
+        label->setBuddy(control);
+        label->setToolTip(c.tip);
+    }
     const QString what = doing(c.label);
     connect(control, &QComboBox::activated, this, [this, set = c.set, what](int index) { desk_.edit(what, [&](Job& job) { set(job, index); }); });
     Row row;
@@ -296,7 +298,10 @@ ChoiceBox* RowPanel::box(Choice c)
     row.control = control;
     row.shown = c.shown;
     row.refresh = [this, control, get = c.get] { control->setCurrentIndex(get(seen()).value_or(-1)); };
-    addRow(label, control, nullptr);
+    if (label)
+        addRow(label, control, nullptr);
+    else
+        addWide(control);
     add(std::move(row));
     return control;
 }

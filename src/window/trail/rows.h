@@ -40,6 +40,7 @@ template <class T> struct RowSpec {
     double stepSize = 0;
     int decimalPlaces = 2;
     double sliderLeast = 0, sliderMost = 0;
+    bool isWide = false;
     std::vector<std::pair<T, QString>> options;
     // A length that may be given as a percentage of something instead, as 3%.
     std::function<std::optional<double>(Job&)> getPercent;
@@ -49,6 +50,7 @@ template <class T> struct RowSpec {
     RowSpec&& label(const QString& text) && { return labelText = text, std::move(*this); }
     RowSpec&& tip(const QString& text) && { return tipText = text, std::move(*this); }
     RowSpec&& when(std::function<bool()> test) && { return shown = std::move(test), std::move(*this); }
+    RowSpec&& wide() && { return isWide = true, std::move(*this); } // a list over the whole row, its label only spoken
     RowSpec&& step(double size, int decimals = 2) && { return stepSize = size, decimalPlaces = decimals, std::move(*this); }
     RowSpec&& suffix(const QString& text) && { return suffixText = text, std::move(*this); }
     RowSpec&& slider(double least, double most) && { return sliderLeast = least, sliderMost = most, std::move(*this); }
@@ -156,6 +158,7 @@ private:
         std::function<std::optional<int>(Job&)> get;
         std::function<void(Job&, int)> set;
         std::function<bool()> shown;
+        bool wide = false;
     };
     template <class E> Choice plain(RowSpec<E> spec)
     {
@@ -173,7 +176,7 @@ private:
                                 return int(i);
                     return std::nullopt;
                 },
-                [set = spec.set, values](Job& job, int index) { set(job, values[std::size_t(index)]); }, spec.shown};
+                [set = spec.set, values](Job& job, int index) { set(job, values[std::size_t(index)]); }, spec.shown, spec.isWide};
     }
     // A number field in plain doubles: mm for lengths.
     struct Number {

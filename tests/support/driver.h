@@ -1,0 +1,181 @@
+// The real window, driven as a maker would: press, drag, type. What a test of the window
+// derives from.
+#pragma once
+
+#include "bench/bench.h"
+#include "bench/chips.h"
+#include "device/test_cut.h"
+#include "formats/project/project.h"
+#include "main_window.h"
+#include "run.h"
+#include "side/side_list.h"
+#include "theme/controls.h"
+#include "theme/theme.h"
+
+#include <QApplication>
+#include <QClipboard>
+#include <QComboBox>
+#include <QDropEvent>
+#include <QLabel>
+#include <QLineEdit>
+#include <QMessageBox>
+#include <QMimeData>
+#include <QPainter>
+#include <QPushButton>
+#include <QSettings>
+#include <QStandardPaths>
+#include <QTemporaryDir>
+#include <QTest>
+#include <QTimer>
+#include <QToolButton>
+#include <QWheelEvent>
+
+namespace yokai::test {
+
+class Driver : public QObject {
+    Q_OBJECT
+protected:
+    QTemporaryDir dir_;
+    std::unique_ptr<MainWindow> window_;
+    const QString pictures_ = QStringLiteral(YOKAI_DEMO_PICTURES "/");
+
+    Desk& desk() { return window_->desk(); }
+    template <class T> T* find(const char* name)
+    {
+        T* found = window_->findChild<T*>(QLatin1String(name));
+        if (!found)
+            qFatal("no %s in the window", name);
+        return found;
+    }
+    bool settled(int ms = 60'000)
+    {
+        return QTest::qWaitFor([this] { return !desk().busy() && desk().upToDate() && (desk().shown() || desk().job().pieces.empty()); }, ms);
+    }
+    void drop(const QStringList& files)
+    {
+        QMimeData data;
+        QList<QUrl> urls;
+        for (const QString& f : files)
+            urls << QUrl::fromLocalFile(f);
+        data.setUrls(urls);
+        QDragEnterEvent enter(QPoint(100, 100), Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+        QApplication::sendEvent(window_.get(), &enter);
+        QDropEvent event(QPointF(100, 100), Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+        QApplication::sendEvent(window_.get(), &event);
+        QVERIFY(event.isAccepted());
+        QVERIFY(settled());
+    }
+    // Presses a button of the next question that is asked.
+    void answer(const char* question, const char* button)
+    {
+        auto* timer = new QTimer(window_.get());
+        connect(timer, &QTimer::timeout, this, [this, timer, question, button] {
+            auto* box = qobject_cast<QMessageBox*>(QApplication::activeModalWidget());
+            if (!box || box->objectName() != QLatin1String(question))
+                return;
+            timer->stop();
+            timer->deleteLater();
+            answered_ = true;
+            for (QAbstractButton* b : box->buttons())
+                if (b->text() == QLatin1String(button)) {
+                    QTest::mouseClick(b, Qt::LeftButton);
+                    return;
+                }
+            box->reject();
+        });
+        answered_ = false;
+        timer->start(10);
+    }
+    bool answered_ = false;
+    void type(const char* field, const char* text)
+    {
+        auto* edit = find<QLineEdit>(field);
+        QTest::mouseClick(edit, Qt::LeftButton);
+        edit->selectAll();
+        QTest::keyClicks(edit, QLatin1String(text));
+        QTest::keyClick(edit, Qt::Key_Return);
+        QVERIFY(settled());
+    }
+    void enter(Station s)
+    {
+        QTest::mouseClick(window_->findChild<QWidget*>(QStringLiteral("station-%1").arg(int(s))), Qt::LeftButton, {}, QPoint(80, 16));
+        QCOMPARE(int(desk().station()), int(s));
+        QVERIFY(settled());
+    }
+    QPoint onBench(QPointF mm) { return window_->bench().view().toScreen(mm).toPoint(); }
+    // Press, move in steps, release: mm on the piece.
+    void drag(const std::vector<QPointF>& way, Qt::KeyboardModifiers keys = {})
+    {
+        Bench& bench = window_->bench();
+        QTest::mousePress(&bench, Qt::LeftButton, keys, onBench(way.front()));
+        for (std::size_t i = 1; i < way.size(); ++i)
+            for (int k = 1; k <= 4; ++k) {
+                const QPoint at = onBench(way[i - 1] + (way[i] - way[i - 1]) * k / 4.0);
+                QMouseEvent move(QEvent::MouseMove, at, bench.mapToGlobal(at), Qt::NoButton, Qt::LeftButton, keys);
+                QApplication::sendEvent(&bench, &move);
+            }
+        QTest::mouseRelease(&bench, Qt::LeftButton, keys, onBench(way.back()));
+        QVERIFY(settled());
+    }
+    void click(const char* name)
+    {
+        QTest::mouseClick(find<QAbstractButton>(name), Qt::LeftButton);
+        QVERIFY(settled());
+    }
+    void choose(const char* name, int index)
+    {
+        auto* box = find<QComboBox>(name);
+        box->setFocus();
+        while (box->currentIndex() != index)
+            QTest::keyClick(box, box->currentIndex() < index ? Qt::Key_Down : Qt::Key_Up);
+        QVERIFY(settled());
+    }
+    const Piece& piece() { return *desk().currentPiece(); }
+    const PieceResult& result() { return *desk().currentResult(); }
+    const LayerResult& layer() { return *desk().layerResult(); }
+    double keptArea()
+    {
+        double sum = 0;
+        for (const Part& p : layer().parts->all)
+            if (!p.opening && p.kept)
+                sum += p.area;
+        return sum;
+    }
+    // A picture of 60 x 40 mm at 10 px a mm: a dark box of 30 x 20 mm in its middle, a small
+    // red one at the left and, in `tilted`, all of it askew.
+    QString boxes(double tilted = 0)
+    {
+        QImage image(600, 400, QImage::Format_RGB32);
+        image.fill(Qt::white);
+        image.setDotsPerMeterX(10'000);
+        image.setDotsPerMeterY(10'000);
+        QPainter p(&image);
+        p.setRenderHint(QPainter::Antialiasing);
+        p.translate(300, 200);
+        p.rotate(tilted);
+        p.fillRect(QRectF(-150, -100, 300, 200), QColor(30, 40, 90));
+        p.fillRect(QRectF(-260, -30, 60, 60), QColor(200, 40, 30));
+        p.end();
+        const QString file = dir_.filePath(QStringLiteral("boxes-%1.png").arg(tilted));
+        image.save(file);
+        return file;
+    }
+    QString notice() { return find<QLabel>("notice-text")->text(); }
+    void start()
+    {
+        QStandardPaths::setTestModeEnabled(true);
+        QApplication::setOrganizationName("yokai-test");
+        QSettings().clear();
+        theme::install(*qApp);
+    }
+    void open()
+    {
+        window_ = std::make_unique<MainWindow>();
+        window_->show();
+        QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
+        window_->activateWindow();
+        QVERIFY(QTest::qWaitForWindowActive(window_.get()));
+    }
+};
+
+} // namespace yokai::test
