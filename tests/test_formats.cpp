@@ -1,5 +1,7 @@
 #include "base/error.h"
+#include "base/length.h"
 #include "formats/dxf/dxf.h"
+#include "formats/format.h"
 #include "formats/pdf/pdf.h"
 #include "formats/project/project.h"
 #include "formats/svg/svg.h"
@@ -9,9 +11,15 @@
 #include <opencv2/imgproc.hpp>
 #include <QDir>
 #include <QFileInfo>
+#include <QJsonArray>
+#include <QJsonDocument>
+#include <QJsonObject>
 #include <QRegularExpression>
 #include <QTemporaryDir>
 #include <QTest>
+#include <QXmlStreamReader>
+
+#include <clocale>
 
 using namespace yokai;
 using namespace yokai::test;
@@ -40,11 +48,132 @@ private slots:
         write(file("cut.dxf"), bytes(writeDxf(drawing_, Content::Cut)));
     }
 
+    // Each format, read by somebody else's reader, against the lines that were derived, of every
+    // kind; the perforation as the dashes it asks for.
     void otherReadersSeeTheSameLines()
     {
-        const Ran r = run("/usr/bin/python3", {QFINDTESTDATA("reference/geometry.py"), file("cut.svg"), file("cut.dxf"), file("both.pdf")});
+        Job job = job_;
+        std::vector<LineSpec>& lines = job.pieces[0].lines();
+        lines.push_back({LineKind::Perforate, 3_mm});
+        lines.back().cutLength = 3_mm;
+        lines.back().gapLength = 1_mm;
+        lines.push_back({LineKind::Crease, -(1_mm)});
+        giveIds(job);
+        StepCache cache;
+        const Derived d = derive(job, cache);
+        QJsonObject truth;
+        for (const LineKind kind : lineKinds) {
+            QJsonArray shapes;
+            for (const Placement& copy : d.sheet.placements)
+                for (const CutLine& line : d.pieces[copy.at].layer().lines)
+                    for (const Path& path : line.kind == kind ? *line.paths : Paths()) {
+                        QJsonArray points;
+                        Polyline flat = flatten(path, 1e-4);
+                        flat.push_back(flat.front());
+                        for (const Point p : flat)
+                            points.append(QJsonArray{copy.toSheet(p).x, copy.toSheet(p).y});
+                        shapes.append(points);
+                    }
+            QVERIFY(!shapes.isEmpty());
+            truth[QLatin1String(name(kind))] = QJsonArray{shapes, kind == LineKind::Perforate ? 0.75 : 1};
+        }
+        write(file("truth.json"), QJsonDocument(truth).toJson());
+        const Drawing drawing = drawSheet(job, d);
+        for (const Format& format : formats())
+            write(file("kinds") + format.extension, bytes(format.write(drawing, Content::Both, {})));
+        const Ran r = run("/usr/bin/python3", {QFINDTESTDATA("reference/geometry.py"), file("kinds.svg"), file("kinds.dxf"), file("kinds.pdf"), file("truth.json")});
         QVERIFY2(r.code == 0, qPrintable(r.out + r.err));
         qInfo().noquote() << r.out.trimmed();
+    }
+
+    // A locale that writes decimals with a comma changes no byte of any file, and nothing read.
+    void decimalCommasChangeNothing()
+    {
+        QVERIFY(run("localedef", {"-i", "de_DE", "-f", "UTF-8", file("de_DE.UTF-8")}).code == 0);
+        const auto all = [&] {
+            std::vector<Bytes> made;
+            for (const Format& format : formats())
+                made.push_back(format.write(drawing_, Content::Both, {}));
+            made.push_back(writeProject(job_));
+            return made;
+        };
+        const std::vector<Bytes> before = all();
+        const QByteArray was = qgetenv("LOCPATH");
+        qputenv("LOCPATH", dir_.path().toUtf8());
+        QVERIFY(setlocale(LC_ALL, "de_DE.UTF-8"));
+        char comma[8] = {};
+        std::snprintf(comma, sizeof comma, "%.1f", 1.5);
+        const std::vector<Bytes> after = all();
+        const Job read = readProject(after.back(), "job");
+        const Length typed = parseLength("2.5mm");
+        setlocale(LC_ALL, "C");
+        was.isEmpty() ? qunsetenv("LOCPATH") : qputenv("LOCPATH", was);
+        QCOMPARE(comma, "1,5"); // it was in force
+        for (std::size_t i = 0; i < before.size(); ++i)
+            QVERIFY2(before[i] == after[i], i < formats().size() ? formats()[i].extension : "job");
+        QVERIFY(read == readProject(before.back(), "job"));
+        QCOMPARE(typed, Length::um(2500));
+    }
+
+    // A name out of another time's encoding, with characters XML cannot hold, leaves XML that parses.
+    void titlesAreXml()
+    {
+        Drawing drawing = drawing_;
+        drawing.title = "caf\xE9 \x01 <&> \xF0\x9F\xA6\x8A";
+        const Bytes svg = writeSvg(drawing, Content::Cut);
+        QXmlStreamReader xml(bytes(svg));
+        QString title;
+        while (!xml.atEnd())
+            if (xml.readNext() == QXmlStreamReader::StartElement && xml.name() == u"title")
+                title = xml.readElementText();
+        QVERIFY2(!xml.hasError(), qPrintable(xml.errorString()));
+        QVERIFY2(title.startsWith("caf") && title.contains("<&>") && title.contains(QString::fromUtf8("\xF0\x9F\xA6\x8A")), qPrintable(title));
+    }
+
+    // ISO 32000-1, 14.11.2 and table 30: a page is at most 14 400 units long; UserUnit makes them larger.
+    void longMediaHaveLargerUnits()
+    {
+        Drawing drawing = drawing_;
+        drawing.height = 7'000;
+        write(file("long.pdf"), bytes(writePdf(drawing, Content::Cut)));
+        QVERIFY(run("qpdf", {"--check", file("long.pdf")}).code == 0);
+        const QString page = run("qpdf", {"--qdf", "--object-streams=disable", file("long.pdf"), "-"}).out;
+        const auto box = QRegularExpression("/MediaBox \\[\\s*\\S+\\s+\\S+\\s+(\\S+)\\s+(\\S+)\\s*\\]").match(page);
+        const auto unit = QRegularExpression("/UserUnit (\\S+)").match(page);
+        QVERIFY(box.hasMatch() && unit.hasMatch());
+        QVERIFY(box.captured(2).toDouble() <= 14'400);
+        QVERIFY(std::abs(box.captured(2).toDouble() * unit.captured(1).toDouble() * 25.4 / 72 - 7'000) < 0.01);
+        QVERIFY(std::abs(box.captured(1).toDouble() * unit.captured(1).toDouble() * 25.4 / 72 - drawing.width) < 0.01);
+    }
+
+    // A yellow sticker on clear, drawn by poppler much smaller than it is: no pixel of its rim is
+    // darker than the yellow laid over white.
+    void theRimIsNotDark()
+    {
+        Rgba8 px(900, 900, {0, 0, 0, 0}); // black under the transparency, as pictures come
+        for (int y = 0; y < 900; ++y)
+            for (int x = 0; x < 900; ++x)
+                if (std::hypot(x - 450.0, y - 450.0) < 400)
+                    px.at(x, y) = {255, 225, 0, 255};
+        Job job;
+        job.pieces.emplace_back();
+        job.pieces[0].artwork.picture = pictureFromBytes(encodePng(px), "yellow.png");
+        giveIds(job);
+        StepCache cache;
+        const Derived d = derive(job, cache);
+        write(file("yellow.pdf"), bytes(writePdf(drawPiece(job, job.pieces[0], d.pieces[0], Content::Print), Content::Print)));
+        QVERIFY(run("pdftocairo", {"-png", "-r", "72", "-singlefile", file("yellow.pdf"), file("yellow")}).code == 0);
+        const cv::Mat page = cv::imread(file("yellow.png").toStdString());
+        QVERIFY(page.cols > 150);
+        int darkest = 255, yellow = 0;
+        for (int y = 0; y < page.rows; ++y)
+            for (int x = 0; x < page.cols; ++x) {
+                const cv::Vec3b c = page.at<cv::Vec3b>(y, x); // blue, green, red
+                darkest = std::min({darkest, int(c[1]), int(c[2])});
+                yellow += c[0] < 20;
+            }
+        QVERIFY(yellow > 10'000);
+        QVERIFY2(darkest >= 220, qPrintable(QString::number(darkest)));
     }
 
     void pdfIsWellFormed()

@@ -1,15 +1,19 @@
 """Reads the cut lines of an SVG, a DXF and a PDF with other people's readers and
-prints the largest distance between any two of them, in mm, y down.
+prints the largest distance between them and the lines they were made of, in mm, y down.
+
+geometry.py SVG DXF PDF TRUTH, TRUTH a JSON object: by kind, a list of lists of points and
+what part of their length is cut.
 
 DXF: ezdxf. PDF: qpdf's uncompressed form, whose page content is read here.
 Distances: shapely's Hausdorff distance over densely sampled lines.
 """
+import json
 import re
 import subprocess
 import sys
 
 import ezdxf
-from shapely.geometry import MultiLineString
+from shapely.geometry import MultiLineString, Point
 
 
 def sampled(start, c1, c2, end, n=64):
@@ -19,9 +23,13 @@ def sampled(start, c1, c2, end, n=64):
         yield tuple(u**3 * a + 3 * u * u * t * b + 3 * u * t * t * c + t**3 * d for a, b, c, d in zip(start, c1, c2, end))
 
 
-def svg_lines(name):
+def layer(kind):
+    return "crease" if kind == "crease" else "cut-" + kind
+
+
+def svg_lines(name, kind):
     text = open(name, encoding="utf-8").read()
-    group = re.search(r'<g id="cut-through".*?</g>', text, re.S).group(0)
+    group = re.search(r'<g id="%s".*?</g>' % layer(kind), text, re.S).group(0)
     lines = []
     for d in re.findall(r' d="([^"]+)"', group):
         points = []
@@ -38,20 +46,20 @@ def svg_lines(name):
     return lines, height
 
 
-def dxf_lines(name, height):
+def dxf_lines(name, kind, height):
     document = ezdxf.readfile(name)
     assert not document.audit().errors, document.audit().errors
     assert document.header["$INSUNITS"] == 4
     lines = []
-    for entity in document.modelspace().query('LWPOLYLINE POLYLINE[layer=="CUT_THROUGH"]'):
+    for entity in document.modelspace().query('LWPOLYLINE POLYLINE[layer=="%s"]' % layer(kind).upper().replace("-", "_")):
         points = [(p[0], height - p[1]) for p in (entity.get_points() if entity.dxftype() == "LWPOLYLINE" else entity.points())]
-        lines.append(points + points[:1])
+        lines.append(points + points[:1] if entity.is_closed else points)
     return lines
 
 
-def pdf_lines(name):
+def pdf_lines(name, kind):
     text = subprocess.run(["qpdf", "--qdf", "--object-streams=disable", name, "-"], check=True, capture_output=True).stdout.decode("latin-1")
-    content = re.search(r"/Csthrough CS 1 SCN.*?\nQ\n", text, re.S).group(0)
+    content = re.search(r"/Cs%s CS 1 SCN.*?\nQ\n" % kind, text, re.S).group(0)
     lines, points = [], []
     for row in content.splitlines():
         *args, op = row.split() or [""]
@@ -59,6 +67,9 @@ def pdf_lines(name):
             v = [float(x) for x in args]
         except ValueError:
             continue
+        if op in "mS" and points:
+            lines.append(points)
+            points = []
         if op == "m":
             points = [tuple(v)]
         elif op == "l":
@@ -67,17 +78,28 @@ def pdf_lines(name):
             points.extend(sampled(points[-1], v[0:2], v[2:4], v[4:6]))
         elif op == "h":
             lines.append(points + points[:1])
+            points = []
     # The content's own matrix is the unit; what it does to a point is checked by rendering.
     return lines
 
 
-svg, height = svg_lines(sys.argv[1])
-dxf = dxf_lines(sys.argv[2], height)
-pdf = pdf_lines(sys.argv[3])
-assert len(svg) == len(dxf) == len(pdf) > 0, (len(svg), len(dxf), len(pdf))
-worst = 0.0
-for a, b, c in zip(svg, dxf, pdf):
-    for other in (b, c):
-        worst = max(worst, MultiLineString([a]).hausdorff_distance(MultiLineString([other])))
-print(f"{len(svg)} lines, worst {worst:.5f}")
+def away(line, truth):
+    """The largest distance of a place of `line` from `truth`."""
+    return max(Point(p).distance(truth) for part in line.geoms for p in part.coords)
+
+
+worst, count = 0.0, 0
+for kind, (shapes, share) in json.load(open(sys.argv[4])).items():
+    truth = MultiLineString(shapes)
+    svg, height = svg_lines(sys.argv[1], kind)
+    for lines in (svg, dxf_lines(sys.argv[2], kind, height), pdf_lines(sys.argv[3], kind)):
+        made = MultiLineString(lines)
+        count += len(lines)
+        worst = max(worst, away(made, truth))
+        if share == 1:
+            assert len(lines) == len(shapes), (kind, len(lines), len(shapes))
+            worst = max(worst, away(truth, made))
+        else:
+            assert abs(made.length / truth.length - share) < 0.02, (kind, made.length / truth.length, share)
+print(f"{count} lines, worst {worst:.5f}")
 sys.exit(0 if worst < 0.01 else 1)
