@@ -23,8 +23,8 @@ StatusStrip::StatusStrip(Desk& desk, QWidget* parent) : QWidget(parent), desk_(d
         layout->addWidget(l);
         return l;
     };
-    pointer_ = label(118);
     figures_ = label(0);
+    pointer_ = label(0); // after what always stands there, so that nothing jumps when it comes and goes
     layout->addStretch(1);
     progressText_ = label(0);
     progressText_->setObjectName("progress-text");

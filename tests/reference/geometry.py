@@ -1,8 +1,9 @@
 """Reads the cut lines of an SVG, a DXF and a PDF with other people's readers and
 prints the largest distance between them and the lines they were made of, in mm, y down.
 
-geometry.py SVG DXF PDF TRUTH, TRUTH a JSON object: by kind, a list of lists of points and
-what part of their length is cut.
+geometry.py SVG DXF PDF [TRUTH], TRUTH a JSON object: by kind, a list of lists of points and
+what part of their length is cut. Without it the three are compared with each other, through
+lines only.
 
 DXF: ezdxf. PDF: qpdf's uncompressed form, whose page content is read here.
 Distances: shapely's Hausdorff distance over densely sampled lines.
@@ -89,12 +90,13 @@ def away(line, truth):
 
 
 worst, count = 0.0, 0
-for kind, (shapes, share) in json.load(open(sys.argv[4])).items():
+expected = json.load(open(sys.argv[4])) if len(sys.argv) > 4 else {"through": (svg_lines(sys.argv[1], "through")[0], 1)}
+for kind, (shapes, share) in expected.items():
     truth = MultiLineString(shapes)
     svg, height = svg_lines(sys.argv[1], kind)
+    count += len(svg)
     for lines in (svg, dxf_lines(sys.argv[2], kind, height), pdf_lines(sys.argv[3], kind)):
         made = MultiLineString(lines)
-        count += len(lines)
         worst = max(worst, away(made, truth))
         if share == 1:
             assert len(lines) == len(shapes), (kind, len(lines), len(shapes))

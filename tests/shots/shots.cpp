@@ -7,6 +7,7 @@
 #include "desk/piece_edits.h"
 #include "theme/theme.h"
 
+#include <QLineEdit>
 #include <QApplication>
 #include <QDir>
 #include <QElapsedTimer>
@@ -73,6 +74,8 @@ int main(int argc, char** argv)
     for (const auto& v : views) {
         desk.setPiece(v.piece);
         desk.setStation(v.station);
+        if (v.station == Station::HandOff)
+            window.findChild<QLineEdit*>("hand-folder")->setText(QStringLiteral("Ferry Nine/stickers"));
         if (v.station == Station::Keep && desk.layerResult() && desk.layerResult()->parts && desk.layerResult()->parts->all.size() > 1)
             desk.select(PartsSelected{{1}});
         settle(desk);
