@@ -68,7 +68,7 @@ private slots:
                 for (const CutLine& line : d.pieces[copy.at].layer().lines)
                     for (const Path& path : line.kind == kind ? *line.paths : Paths()) {
                         QJsonArray points;
-                        Polyline flat = flatten(path, 1e-4);
+                        Polyline flat = flatten(path, 1e-3);
                         flat.push_back(flat.front());
                         for (const Point p : flat)
                             points.append(QJsonArray{copy.toSheet(p).x, copy.toSheet(p).y});

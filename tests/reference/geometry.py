@@ -14,7 +14,7 @@ import subprocess
 import sys
 
 import ezdxf
-from shapely.geometry import MultiLineString, Point
+from shapely.geometry import LineString, Point
 
 
 def sampled(start, c1, c2, end, n=64):
@@ -84,24 +84,32 @@ def pdf_lines(name, kind):
     return lines
 
 
-def away(line, truth):
-    """The largest distance of a place of `line` from `truth`."""
-    return max(Point(p).distance(truth) for part in line.geoms for p in part.coords)
+def nearest(line, shapes):
+    """That of `shapes` whose box is most like the line's."""
+    return min(shapes, key=lambda s: max(abs(a - b) for a, b in zip(s.bounds, line.bounds)))
+
+
+def away(line, shapes):
+    """The largest distance of a place of an open dash from the nearest shape."""
+    near = [s for s in shapes if s.envelope.buffer(1).contains(line)]
+    return max(min(Point(p).distance(s) for s in near) for p in line.coords)
 
 
 worst, count = 0.0, 0
 expected = json.load(open(sys.argv[4])) if len(sys.argv) > 4 else {"through": (svg_lines(sys.argv[1], "through")[0], 1)}
 for kind, (shapes, share) in expected.items():
-    truth = MultiLineString(shapes)
+    truth = [LineString(shape) for shape in shapes]
     svg, height = svg_lines(sys.argv[1], kind)
     count += len(svg)
     for lines in (svg, dxf_lines(sys.argv[2], kind, height), pdf_lines(sys.argv[3], kind)):
-        made = MultiLineString(lines)
-        worst = max(worst, away(made, truth))
+        made = [LineString(line) for line in lines]
         if share == 1:
-            assert len(lines) == len(shapes), (kind, len(lines), len(shapes))
-            worst = max(worst, away(truth, made))
+            assert len(made) == len(truth), (kind, len(made), len(truth))
+            worst = max(worst, *(line.hausdorff_distance(nearest(line, truth)) for line in made))
+            worst = max(worst, *(line.hausdorff_distance(nearest(line, made)) for line in truth))
         else:
-            assert abs(made.length / truth.length - share) < 0.02, (kind, made.length / truth.length, share)
+            worst = max(worst, *(away(line, truth) for line in made))
+            cut = sum(line.length for line in made) / sum(line.length for line in truth)
+            assert abs(cut - share) < 0.02, (kind, cut, share)
 print(f"{count} lines, worst {worst:.5f}")
 sys.exit(0 if worst < 0.01 else 1)
