@@ -160,6 +160,43 @@ private slots:
         }
     }
 
+    // PNG (W3C, third edition), 11.3.1.1: tRNS of a grey picture names the one grey that is fully
+    // transparent; 4 bits a pixel here, so it is counted in sixteenths.
+    void oneGreyIsTransparent()
+    {
+        const int size = 64;
+        Bytes png = {0x89, 'P', 'N', 'G', '\r', '\n', 0x1a, '\n'};
+        const auto chunk = [&png](const char* name, const Bytes& data) {
+            const auto number = [&png](uLong v) {
+                for (int shift = 24; shift >= 0; shift -= 8)
+                    png.push_back(static_cast<unsigned char>(v >> shift));
+            };
+            number(data.size());
+            const std::size_t from = png.size();
+            png.insert(png.end(), name, name + 4);
+            png.insert(png.end(), data.begin(), data.end());
+            number(crc32(crc32(0, nullptr, 0), png.data() + from, uInt(png.size() - from)));
+        };
+        Bytes rows;
+        for (int y = 0; y < size; ++y) {
+            rows.push_back(0);                                  // no filter
+            rows.insert(rows.end(), size / 4, 0xff);            // the left half white
+            rows.insert(rows.end(), size / 4, y < 32 ? 0x33 : 0x44);
+        }
+        uLongf packed = compressBound(rows.size());
+        Bytes data(packed);
+        compress(data.data(), &packed, rows.data(), rows.size());
+        data.resize(packed);
+        chunk("IHDR", {0, 0, 0, size, 0, 0, 0, size, 4, 0, 0, 0, 0});
+        chunk("tRNS", {0, 3});
+        chunk("IDAT", data);
+        chunk("IEND", {});
+        const SharedRgba px = decodePicture(pictureFromBytes(png, "grey.png"));
+        QVERIFY(px->at(10, 10).a == 255 && px->at(10, 10).r == 255);
+        QCOMPARE(int(px->at(50, 10).a), 0);
+        QVERIFY(px->at(50, 50).a == 255 && px->at(50, 50).r == 0x44);
+    }
+
     // EXIF 2.3, tag 0x0112: 6 is a picture to be turned a quarter clockwise; 0x011A and 0x0128
     // give its resolution.
     void photosComeUpright()

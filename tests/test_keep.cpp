@@ -259,10 +259,12 @@ private slots:
         for (int y = 0; y < 20; ++y)
             for (int x = 0; x < 60; ++x)
                 px.at(x, y) = x < 20 ? Rgba{20, 20, 30, 255} : x < 40 ? Rgba{200, 40, 60, 255} : Rgba{240, 240, 235, 255};
-        const auto kept = [&](KeepRule rule) {
+        const auto kept = [&](KeepRule rule, std::optional<double> level = {}, Rgba like = {205, 42, 58, 255}) {
             KeepSpec spec;
             spec.rule = rule;
-            spec.colours = {{{205, 42, 58, 255}, {}}};
+            spec.level = level;
+            spec.colours = {{like, {}}};
+            spec.papers = {{{240, 240, 235, 255}, {}}};
             const Coverage c = coverageOf(px, spec);
             return std::array{int(c.pixels->at(10, 10)), int(c.pixels->at(30, 10)), int(c.pixels->at(50, 10))};
         };
@@ -271,6 +273,14 @@ private slots:
         QVERIFY(is(kept(KeepRule::Dark), true, true, false));
         QVERIFY(is(kept(KeepRule::Light), false, false, true));
         QVERIFY(is(kept(KeepRule::All), true, true, true));
+        // Differences of CIEDE2000 reach a hundred, and so does the level. Here black is some 85 from
+        // the paper, red some 45.
+        QVERIFY(is(kept(KeepRule::Paper, 30), true, true, false));
+        QVERIFY(is(kept(KeepRule::Paper, 64), true, false, false));
+        QVERIFY(is(kept(KeepRule::Paper, 72), true, false, false));
+        QVERIFY(is(kept(KeepRule::Paper, 100), false, false, false));
+        QVERIFY(is(kept(KeepRule::Colour, 66, {20, 20, 30, 255}), true, true, false));
+        QVERIFY(is(kept(KeepRule::Colour, 100, {20, 20, 30, 255}), true, true, true));
     }
 
     // Only the steps that read a change run again.
