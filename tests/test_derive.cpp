@@ -11,6 +11,8 @@
 
 #include <atomic>
 #include <chrono>
+#include <cmath>
+#include <numbers>
 #include <random>
 #include <thread>
 
@@ -220,6 +222,48 @@ private slots:
         const Derived moved = derive(job, small);
         QVERIFY(!moved.milliseconds.contains("decode") && !moved.milliseconds.contains("frame"));
         QVERIFY(moved.milliseconds.contains("offset"));
+    }
+
+    // Two halves of a ring, whose lines meet round an opening that neither has: a line without
+    // openings leaves it out and its outer outline as it was; over an area it depends on that.
+    void openingsAriseBetweenParts()
+    {
+        Rgba8 px(600, 600, {0, 0, 0, 0}); // 300 ppi: 50.8 mm
+        for (int y = 0; y < 600; ++y)
+            for (int x = 0; x < 600; ++x) {
+                const double r = std::hypot(x - 300.0, y - 300.0);
+                if (r > 150 && r < 220 && std::abs(x - 300) > 6) // a gap of 1 mm
+                    px.at(x, y) = {40, 60, 120, 255};
+            }
+        Job job;
+        job.pieces.push_back(pieceOf(px, "halves"));
+        LineSpec through{LineKind::Through, 1_mm};
+        job.pieces[0].lines().clear();
+        for (const auto& [openings, over] : {std::pair{LineOpenings::All, 4.0}, {LineOpenings::None, 4.0}, {LineOpenings::Over, 100.0}, {LineOpenings::Over, 900.0}}) {
+            through.openings = openings;
+            through.openingsOver = over;
+            job.pieces[0].lines().push_back(through);
+        }
+        giveIds(job);
+        StepCache cache;
+        const Derived d = derive(job, cache);
+        const LayerResult& layer = d.pieces[0].layer();
+        QCOMPARE(layer.parts->keptParts, 2);
+        std::vector<double> outer, inner;
+        for (const CutLine& line : layer.lines) {
+            double most = 0, least = 0;
+            for (const Path& path : *line.paths)
+                (std::abs(signedArea(path)) > 1000 ? most : least) = std::abs(signedArea(path));
+            outer.push_back(most);
+            inner.push_back(least);
+        }
+        const double radius = 220 * 25.4 / 300 + 1, hole = 150 * 25.4 / 300 - 1;
+        for (const double area : outer)
+            QVERIFY2(std::abs(area - std::numbers::pi * radius * radius) < 6 && std::abs(area - outer[0]) < 0.05, qPrintable(QString::number(area)));
+        QVERIFY(std::abs(inner[0] - std::numbers::pi * hole * hole) < 6);
+        QCOMPARE(inner[1], 0.0);
+        QVERIFY(std::abs(inner[2] - inner[0]) < 0.05);
+        QCOMPARE(inner[3], 0.0);
     }
 
     // Each touch goes on from the ones before, whatever is remembered of them.
