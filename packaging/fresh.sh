@@ -34,7 +34,8 @@ make_root() { # root
 }
 
 end_root() { # root
-  for m in dev/pts dev sys proc; do umount "$1/$m" 2>/dev/null; done
+  # Lazily: something in the root may be ending still, and a mount that stays would be in the way of its removal.
+  for m in dev/pts dev sys proc; do umount "$1/$m" 2>/dev/null || umount -l "$1/$m" 2>/dev/null; done
 }
 
 # The command as the README has it, with nothing of this machine's environment but its way out.
