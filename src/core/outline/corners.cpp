@@ -7,6 +7,7 @@
 #include <cmath>
 #include <limits>
 #include <numbers>
+#include <optional>
 
 namespace yokai {
 
@@ -99,17 +100,27 @@ Side clearestSide(const Polyline& p, int i, int step, double gap, double softnes
 
 double bendBetween(const Side& in, const Side& out) { return std::atan2(cross(in.direction, out.direction), dot(in.direction, out.direction)); }
 
-void sharpen(Contour& contour, double softness)
+constexpr double leastTurn = 0.40;      // radians, 23 degrees: less is a bend, not a corner
+constexpr double suspectTurn = 0.0606;  // 1 - cos of 20 degrees: less within a few points is not looked at
+constexpr double mostMisfit = 0.16;     // px: a side that strays more is no side of a corner
+constexpr double noiseOfSmoothing = 0.14; // px more, where the edge was smoothed
+constexpr double firstLook = 6.9;       // px of either side that must be there at all
+constexpr int leastPoints = 24;         // of a contour that can have corners
+
+// Where nothing of the tip's own pixels is left, along either side.
+double gapBeside(double softness) { return std::max(1.6, 2.2 * softness); }
+
+struct Tip {
+    int i; // the point it takes the place of
+    Point at;
+    double blunted; // along either side
+};
+
+// Cheap screen: how much does the direction turn within a few points? As 1 - cos.
+std::vector<double> turnsOf(const Polyline& p)
 {
-    constexpr double leastTurn = 0.40 /* radians, 23 degrees */, mostMisfit = 0.16;
-    const double gap = std::max(1.6, 2.2 * softness), farthestTip = 4 + 2 * softness;
-    Polyline& p = contour.points;
     const int n = int(p.size());
-    contour.corners.assign(std::size_t(n), 0);
-    if (n < 24)
-        return;
-    // Cheap screen: how much does the direction turn within a few points? As 1 - cos.
-    std::vector<double> turn(std::size_t(n), 0);
+    std::vector<double> turn(p.size(), 0);
     const auto at = [&](int i) { return p[std::size_t(around(i, n))]; };
     for (int i = 0; i < n; ++i) {
         const Point before = at(i - 1) - at(i - 5), after = at(i + 5) - at(i + 1);
@@ -117,75 +128,87 @@ void sharpen(Contour& contour, double softness)
         if (along < 0 || along * along < 0.88 * both) // 20 degrees
             turn[std::size_t(i)] = 1 - along / std::sqrt(std::max(1e-12, both));
     }
-    struct Tip {
-        int i;
-        Point at;
-        double blunted; // along either side
-    };
-    std::vector<Tip> tips;
-    for (int i = 0; i < n; ++i) {
-        const double t = turn[std::size_t(i)];
-        if (t < 0.0606) // 20 degrees
-            continue;
-        bool largest = true;
-        for (int k = -4; k <= 4 && largest; ++k) {
-            const double other = turn[std::size_t(around(i + k, n))];
-            if (other > t || (other == t && k < 0))
-                largest = false;
-        }
-        if (!largest)
-            continue;
-        Side in = sideOf(p, i, -1, gap, gap + 6.9), out = sideOf(p, i, +1, gap, gap + 6.9);
-        const double most = softness > 0 ? mostMisfit + 0.14 : mostMisfit; // noise that smoothing left
-        if (!in.ok || !out.ok || in.misfit > most || out.misfit > most || std::abs(bendBetween(in, out)) < leastTurn / 2)
-            continue;
-        in = clearestSide(p, i, -1, gap, softness, in);
-        out = clearestSide(p, i, +1, gap, softness, out);
-        double bend = bendBetween(in, out), blunted = gap;
-        // Where the two sides of an acute corner share pixels, or were smoothed into each
-        // other, neither tells where it is.
-        if (softness > 0) {
-            blunted = std::min(std::max(gap, gap * std::tan(std::abs(bend) / 2)), 10 + 4 * softness);
-            in = clearestSide(p, i, -1, blunted, softness, in);
-            out = clearestSide(p, i, +1, blunted, softness, out);
-            bend = bendBetween(in, out);
-        } else if (const double shared = 1.5 * std::tan(std::abs(bend) / 2); shared > gap + 0.4) {
-            const double farther = std::min(shared, 9.0);
-            const Side a = sideOf(p, i, -1, farther, farther + 9), b = sideOf(p, i, +1, farther, farther + 9);
-            if (a.ok && b.ok && a.misfit < straightMisfit && b.misfit < straightMisfit) {
-                in = a;
-                out = b;
-                bend = bendBetween(in, out);
-            }
-        }
-        if (std::abs(bend) < leastTurn)
-            continue;
-        const double c = cross(in.direction, out.direction);
-        Point tip = p[std::size_t(i)];
-        if (std::abs(c) > 0.05) {
-            const double along = cross(out.at - in.at, out.direction) / c;
-            tip = in.at + in.direction * along;
-        }
-        if (distance(tip, p[std::size_t(i)]) > farthestTip)
-            continue;
-        // A true corner is cut by the chord between two crossings, by up to 0.64 pixels for a right
-        // angle (the most in 6 000 drawn at random, of 30 to 155 degrees, put to that scale), and by
-        // any smoothing; what lies farther from the tip than that was round.
-        double cut = std::numeric_limits<double>::infinity();
-        for (int k = i - 6; k < i + 6; ++k) {
-            const Point a = at(k), d = at(k + 1) - a;
-            cut = std::min(cut, distance(tip, a + d * std::clamp(dot(tip - a, d) / std::max(1e-12, dot(d, d)), 0.0, 1.0)));
-        }
-        const double wedge = std::tan((std::numbers::pi - std::abs(bend)) / 2);
-        if (cut > (0.66 + 0.9 * softness) / std::max(1e-6, wedge) + 0.06)
-            continue;
-        tips.push_back({i, tip, blunted});
+    return turn;
+}
+
+// Of neighbours that turn alike the first.
+bool turnsMost(const std::vector<double>& turn, int i)
+{
+    for (int k = -4; k <= 4; ++k) {
+        const double other = turn[std::size_t(around(i + k, int(turn.size())))];
+        if (other > turn[std::size_t(i)] || (other == turn[std::size_t(i)] && k < 0))
+            return false;
     }
-    if (tips.empty())
-        return;
-    // The blunted stretch round each tip gives way to the tip itself.
-    std::vector<unsigned char> drop(std::size_t(n), 0);
-    for (const Tip& tip : tips) {
+    return true;
+}
+
+// How near the contour comes to a place, about its point i.
+double nearestTo(const Polyline& p, int i, Point to)
+{
+    const int n = int(p.size());
+    double least = std::numeric_limits<double>::infinity();
+    for (int k = i - 6; k < i + 6; ++k) {
+        const Point a = p[std::size_t(around(k, n))], d = p[std::size_t(around(k + 1, n))] - a;
+        least = std::min(least, distance(to, a + d * std::clamp(dot(to - a, d) / std::max(1e-12, dot(d, d)), 0.0, 1.0)));
+    }
+    return least;
+}
+
+// The corner at point i, where its two sides meet that were fitted away from it; none if it is round.
+std::optional<Tip> tipAt(const Polyline& p, int i, double softness)
+{
+    const double gap = gapBeside(softness);
+    Side in = sideOf(p, i, -1, gap, gap + firstLook), out = sideOf(p, i, +1, gap, gap + firstLook);
+    const double most = softness > 0 ? mostMisfit + noiseOfSmoothing : mostMisfit;
+    if (!in.ok || !out.ok || in.misfit > most || out.misfit > most || std::abs(bendBetween(in, out)) < leastTurn / 2)
+        return std::nullopt;
+    in = clearestSide(p, i, -1, gap, softness, in);
+    out = clearestSide(p, i, +1, gap, softness, out);
+    double bend = bendBetween(in, out), blunted = gap;
+    // Where the two sides of an acute corner share pixels, or were smoothed into each
+    // other, neither tells where it is.
+    if (softness > 0) {
+        blunted = std::min(std::max(gap, gap * std::tan(std::abs(bend) / 2)), 10 + 4 * softness);
+        in = clearestSide(p, i, -1, blunted, softness, in);
+        out = clearestSide(p, i, +1, blunted, softness, out);
+        bend = bendBetween(in, out);
+    } else if (const double shared = 1.5 * std::tan(std::abs(bend) / 2); shared > gap + 0.4) {
+        const double farther = std::min(shared, 9.0);
+        const Side a = sideOf(p, i, -1, farther, farther + 9), b = sideOf(p, i, +1, farther, farther + 9);
+        if (a.ok && b.ok && a.misfit < straightMisfit && b.misfit < straightMisfit) {
+            in = a;
+            out = b;
+            bend = bendBetween(in, out);
+        }
+    }
+    if (std::abs(bend) < leastTurn)
+        return std::nullopt;
+    const double c = cross(in.direction, out.direction), farthestTip = 4 + 2 * softness;
+    Point tip = p[std::size_t(i)];
+    if (std::abs(c) > 0.05) // else they run on into each other and meet nowhere
+        tip = in.at + in.direction * (cross(out.at - in.at, out.direction) / c);
+    if (distance(tip, p[std::size_t(i)]) > farthestTip)
+        return std::nullopt;
+    // A true corner is cut by the chord between two crossings, by up to 0.64 pixels for a right
+    // angle (the most in 6 000 drawn at random, of 30 to 155 degrees, put to that scale), and by
+    // any smoothing; what lies farther from the tip than that was round.
+    const double wedge = std::tan((std::numbers::pi - std::abs(bend)) / 2);
+    if (nearestTo(p, i, tip) > (0.66 + 0.9 * softness) / std::max(1e-6, wedge) + 0.06)
+        return std::nullopt;
+    return Tip{i, tip, blunted};
+}
+
+struct Sharpened {
+    Polyline points;
+    std::vector<unsigned char> corners;
+};
+
+// The blunted stretch round each tip gives way to the tip itself.
+Sharpened withTips(const Polyline& p, const std::vector<Tip>& tips)
+{
+    const int n = int(p.size());
+    std::vector<unsigned char> drop(p.size(), 0);
+    for (const Tip& tip : tips)
         for (const int step : {-1, 1}) {
             double arc = 0;
             for (int k = tip.i; arc < tip.blunted;) {
@@ -196,20 +219,18 @@ void sharpen(Contour& contour, double softness)
                 k = next;
             }
         }
-    }
-    Polyline kept;
-    std::vector<unsigned char> corners;
-    kept.reserve(p.size());
+    Sharpened out;
+    out.points.reserve(p.size());
     // Points stay close together, so that the nearest of them is near the nearest of the line.
     const auto append = [&](Point to, bool corner) {
         constexpr double spacing = 1.4;
-        if (!kept.empty())
-            for (const Point from = kept.back(); distance(kept.back(), to) > 1.5 * spacing;) {
-                kept.push_back(kept.back() + unit(to - from) * spacing);
-                corners.push_back(0);
+        if (!out.points.empty())
+            for (const Point from = out.points.back(); distance(out.points.back(), to) > 1.5 * spacing;) {
+                out.points.push_back(out.points.back() + unit(to - from) * spacing);
+                out.corners.push_back(0);
             }
-        kept.push_back(to);
-        corners.push_back(corner);
+        out.points.push_back(to);
+        out.corners.push_back(corner);
     };
     std::size_t k = 0;
     for (int i = 0; i < n; ++i) {
@@ -218,23 +239,45 @@ void sharpen(Contour& contour, double softness)
         else if (!drop[std::size_t(i)])
             append(p[std::size_t(i)], false);
     }
-    const Point first = kept.front();
-    append(first, false); // the way back to the start
-    kept.pop_back();
-    corners.pop_back();
-    // Tips of two corners close together may overshoot each other; such a contour stays as it was.
-    bool crowded = softness > 0;
-    for (std::size_t a = 0; a < tips.size() && !crowded; ++a) {
-        crowded = distance(tips[a].at, p[std::size_t(tips[a].i)]) > 1.5;
-        for (std::size_t b = 0; b < a && !crowded; ++b)
-            crowded = distance(tips[a].at, tips[b].at) < 12;
+    append(Point(out.points.front()), false); // the way back to the start
+    out.points.pop_back();
+    out.corners.pop_back();
+    return out;
+}
+
+// Tips of two corners close together, or far from where the contour was, may overshoot each other.
+bool mayOvershoot(const Polyline& p, const std::vector<Tip>& tips)
+{
+    for (std::size_t a = 0; a < tips.size(); ++a) {
+        if (distance(tips[a].at, p[std::size_t(tips[a].i)]) > 1.5)
+            return true;
+        for (std::size_t b = 0; b < a; ++b)
+            if (distance(tips[a].at, tips[b].at) < 12)
+                return true;
     }
-    if (crowded && !selfCrossings(kept, 1).empty()) {
-        contour.corners.assign(p.size(), 0);
+    return false;
+}
+
+void sharpen(Contour& contour, double softness)
+{
+    Polyline& p = contour.points;
+    contour.corners.assign(p.size(), 0);
+    if (int(p.size()) < leastPoints)
         return;
-    }
-    p = std::move(kept);
-    contour.corners = std::move(corners);
+    const std::vector<double> turn = turnsOf(p);
+    std::vector<Tip> tips;
+    for (int i = 0; i < int(p.size()); ++i)
+        if (turn[std::size_t(i)] >= suspectTurn && turnsMost(turn, i))
+            if (const auto tip = tipAt(p, i, softness))
+                tips.push_back(*tip);
+    if (tips.empty())
+        return;
+    Sharpened sharpened = withTips(p, tips);
+    // Such a contour stays as it was.
+    if ((softness > 0 || mayOvershoot(p, tips)) && !selfCrossings(sharpened.points, 1).empty())
+        return;
+    p = std::move(sharpened.points);
+    contour.corners = std::move(sharpened.corners);
     contour.area = signedArea(p);
 }
 

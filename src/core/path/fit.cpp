@@ -114,6 +114,77 @@ struct Piece {
     double worst = 0; // how far off the points lie, roughly where it is not ok
 };
 
+// Up to twenty of the points between a and b, each with where on the curve it is thought to lie.
+struct Sample {
+    static constexpr int most = 20;
+    int count = 0;
+    std::array<double, most> t, arc;
+    std::array<Point, most> q;
+
+    Sample(const Run& run, int a, int b)
+    {
+        const int inner = b - a - 1;
+        count = std::min(inner, most);
+        const double start = run.arc(a), total = run.arc(b) - start;
+        for (int k = 0; k < count; ++k) {
+            const int i = a + 1 + (k * inner + inner / 2) / count;
+            q[std::size_t(k)] = run.at(i);
+            arc[std::size_t(k)] = run.arc(i);
+            t[std::size_t(k)] = (arc[std::size_t(k)] - start) / total;
+        }
+    }
+};
+
+struct Handles {
+    double first, second; // how long, along the end tangents
+};
+
+// The handles with the least squared distances at the sample's places; `usual` where they are free.
+Handles leastSquares(const Sample& sample, Point p0, Point p3, Point t0, Point t1, double usual)
+{
+    double c00 = 0, c01 = 0, c11 = 0, x0 = 0, x1 = 0;
+    for (int k = 0; k < sample.count; ++k) {
+        const double u = sample.t[std::size_t(k)], v = 1 - u;
+        const double b0 = v * v * v, b1 = 3 * v * v * u, b2 = 3 * v * u * u, b3 = u * u * u;
+        const Point a0 = t0 * b1, a1 = t1 * -b2;
+        const Point rest = sample.q[std::size_t(k)] - p0 * (b0 + b1) - p3 * (b2 + b3);
+        c00 += dot(a0, a0);
+        c01 += dot(a0, a1);
+        c11 += dot(a1, a1);
+        x0 += dot(a0, rest);
+        x1 += dot(a1, rest);
+    }
+    const double det = c00 * c11 - c01 * c01;
+    if (std::abs(det) > 1e-9 * c00 * c11)
+        return {(x0 * c11 - x1 * c01) / det, (c00 * x1 - c01 * x0) / det};
+    // Parallel end tangents leave one degree of freedom: equal handles.
+    const double both = c00 + 2 * c01 + c11;
+    return both > 1e-12 ? Handles{(x0 + x1) / both, (x0 + x1) / both} : Handles{usual, usual};
+}
+
+// How far any of the points between a and b lies from the curve, or the first that lies over
+// `enough`; each one's parameter is guessed from the sampled ones beside it.
+double deviation(const Run& run, int a, int b, const Sample& sample, const Polynomial& curve, double enough)
+{
+    const double start = run.arc(a), end = run.arc(b);
+    double squared = 0;
+    int k = 0;
+    double arc0 = start, t0k = 0, arc1 = sample.arc[0], slope = sample.t[0] / std::max(1e-12, arc1 - arc0);
+    for (int i = a + 1; i < b && squared <= enough * enough; ++i) {
+        const double s = run.arc(i);
+        while (s > arc1 && k < sample.count) {
+            arc0 = arc1;
+            t0k = sample.t[std::size_t(k)];
+            ++k;
+            arc1 = k < sample.count ? sample.arc[std::size_t(k)] : end;
+            slope = ((k < sample.count ? sample.t[std::size_t(k)] : 1) - t0k) / std::max(1e-12, arc1 - arc0);
+        }
+        const Point p = run.at(i), off = curve.at(curve.nearer(p, t0k + (s - arc0) * slope)) - p;
+        squared = std::max(squared, dot(off, off));
+    }
+    return std::sqrt(squared);
+}
+
 // The best cubic over points a..b with the given end tangents, and whether all
 // points lie within the tolerance of it.
 Piece fitOne(const Run& run, int a, int b, Point t0, Point t1, double tolerance)
@@ -130,88 +201,36 @@ Piece fitOne(const Run& run, int a, int b, Point t0, Point t1, double tolerance)
         out.ok = true;
         return out;
     }
-    constexpr int most = 20;
-    std::array<double, most> t, arc;
-    std::array<Point, most> q;
-    const int inner = b - a - 1, count = std::min(inner, most);
-    const double start = run.arc(a);
-    for (int k = 0; k < count; ++k) {
-        const int i = a + 1 + (k * inner + inner / 2) / count;
-        q[std::size_t(k)] = run.at(i);
-        arc[std::size_t(k)] = run.arc(i);
-        t[std::size_t(k)] = (arc[std::size_t(k)] - start) / total;
-    }
+    Sample sample(run, a, b);
     Cubic c{p0, {}, {}, p3};
     for (int round = 0; round < 4; ++round) {
-        double c00 = 0, c01 = 0, c11 = 0, x0 = 0, x1 = 0;
-        for (int k = 0; k < count; ++k) {
-            const double u = t[std::size_t(k)], v = 1 - u;
-            const double b0 = v * v * v, b1 = 3 * v * v * u, b2 = 3 * v * u * u, b3 = u * u * u;
-            const Point a0 = t0 * b1, a1 = t1 * -b2;
-            const Point rest = q[std::size_t(k)] - p0 * (b0 + b1) - p3 * (b2 + b3);
-            c00 += dot(a0, a0);
-            c01 += dot(a0, a1);
-            c11 += dot(a1, a1);
-            x0 += dot(a0, rest);
-            x1 += dot(a1, rest);
-        }
-        const double det = c00 * c11 - c01 * c01;
-        double alpha = total / 3, beta = total / 3;
-        if (std::abs(det) > 1e-9 * c00 * c11) {
-            alpha = (x0 * c11 - x1 * c01) / det;
-            beta = (c00 * x1 - c01 * x0) / det;
-        } else {
-            // Parallel end tangents leave one degree of freedom: equal handles.
-            const double both = c00 + 2 * c01 + c11;
-            if (both > 1e-12)
-                alpha = beta = (x0 + x1) / both;
-        }
-        if (!(alpha > 1e-3 * chord) || !(beta > 1e-3 * chord) || alpha > 0.75 * total || beta > 0.75 * total) {
+        Handles h = leastSquares(sample, p0, p3, t0, t1, total / 3);
+        if (!(h.first > 1e-3 * chord) || !(h.second > 1e-3 * chord) || h.first > 0.75 * total || h.second > 0.75 * total) {
             out.worst = 4 * tolerance;
             if (round > 0)
                 return out;
-            alpha = beta = total / 3;
+            h = {total / 3, total / 3};
         }
-        c.p1 = p0 + t0 * alpha;
-        c.p2 = p3 - t1 * beta;
+        c.p1 = p0 + t0 * h.first;
+        c.p2 = p3 - t1 * h.second;
         const Polynomial curve(c);
         double squared = 0;
-        for (int k = 0; k < count; ++k) {
-            double& u = t[std::size_t(k)];
-            u = curve.nearer(q[std::size_t(k)], u);
-            const Point off = curve.at(u) - q[std::size_t(k)];
+        for (int k = 0; k < sample.count; ++k) {
+            double& u = sample.t[std::size_t(k)];
+            u = curve.nearer(sample.q[std::size_t(k)], u);
+            const Point off = curve.at(u) - sample.q[std::size_t(k)];
             squared = std::max(squared, dot(off, off));
         }
-        const double worst = std::sqrt(squared);
-        out.worst = worst;
+        out.worst = std::sqrt(squared);
         // What is far off after a round will not come close any more.
-        if (worst > (round == 0 ? 12 : round == 1 ? 4 : 2) * tolerance)
+        if (out.worst > (round == 0 ? 12 : round == 1 ? 4 : 2) * tolerance)
             return out;
-        if (worst < tolerance * 0.5)
+        if (out.worst < tolerance * 0.5)
             break;
     }
-    // Every point counts, not only the sample; its parameter is guessed from the sampled ones beside it.
-    const Polynomial curve(c);
-    double squared = 0;
-    int k = 0;
-    double arc0 = start, t0k = 0, arc1 = arc[0], slope = t[0] / std::max(1e-12, arc1 - arc0);
-    for (int i = a + 1; i < b; ++i) {
-        const double s = run.arc(i);
-        while (s > arc1 && k < count) {
-            arc0 = arc1;
-            t0k = t[std::size_t(k)];
-            ++k;
-            arc1 = k < count ? arc[std::size_t(k)] : start + total;
-            slope = ((k < count ? t[std::size_t(k)] : 1) - t0k) / std::max(1e-12, arc1 - arc0);
-        }
-        const Point p = run.at(i), off = curve.at(curve.nearer(p, t0k + (s - arc0) * slope)) - p;
-        squared = std::max(squared, dot(off, off));
-        if (squared > tolerance * tolerance) {
-            out.worst = std::sqrt(squared);
-            return out;
-        }
-    }
-    out.worst = std::sqrt(squared);
+    out.worst = deviation(run, a, b, sample, Polynomial(c), tolerance); // every point counts, not only the sample
+    if (out.worst > tolerance)
+        return out;
     out.curve = c;
     out.ok = true;
     return out;
@@ -262,44 +281,54 @@ public:
                 t0 = tangent(++from);
                 continue;
             }
-            // The deviation grows about with the fifth power of the length, which says how far
-            // to try next; the search ends when what is left to gain is small.
-            int good = from + 1, bad = b + 1;
-            Piece best;
-            best.ok = false;
-            int tryTo = std::min(b, from + reach);
-            for (int round = 0, inRow = 0; round < 30; ++round) {
-                const Piece p = fitOne(run_, from, tryTo, t0, tangent(tryTo), tolerance);
-                const int length = tryTo - from;
-                const double ratio = std::pow(tolerance / std::max(p.worst, tolerance * 0.01), 0.2);
-                int next = 0;
-                if (p.ok) {
-                    best = p;
-                    good = tryTo;
-                    // On a straight stretch it is the noise that is measured, and says nothing.
-                    next = from + int(length * (++inRow > 1 && bad > b ? 2.0 : std::min(2.0, ratio * 0.98)));
-                    if (good == b || (round > 1 && next - good < length / 16))
-                        break;
-                    next = std::max(next, good + 1);
-                } else {
-                    bad = tryTo;
-                    inRow = 0;
-                    next = from + std::max(1, int(length * std::clamp(ratio * 0.97, 0.3, 0.95)));
-                }
-                if (bad <= b && bad - good <= std::max(1, (good - from) / 20))
-                    break;
-                tryTo = std::clamp(next, good + 1, std::min(b, bad - 1));
-                if (tryTo <= good)
-                    break;
-            }
-            if (!best.ok)
-                best = fitOne(run_, from, good, t0, tangent(good), tolerance);
+            const auto [best, good] = farthest(from, b, reach, t0, tangent, tolerance);
             out.push_back({best.curve, from, good});
             t0 = tangent(good);
             reach = std::max(4, (good - from));
             from = good;
         }
         return out;
+    }
+
+    struct Reached {
+        Piece piece;
+        int to;
+    };
+    // How far one curve reaches that starts at `from` with the tangent t0: not past b, and looked for
+    // first at `reach` points. The deviation grows about with the fifth power of the length, which says
+    // how far to try next; the search ends when what is left to gain is small.
+    template <class Tangent> Reached farthest(int from, int b, int reach, Point t0, Tangent tangent, double tolerance) const
+    {
+        int good = from + 1, bad = b + 1;
+        Piece best;
+        int tryTo = std::min(b, from + reach);
+        for (int round = 0, inRow = 0; round < 30; ++round) {
+            const Piece p = fitOne(run_, from, tryTo, t0, tangent(tryTo), tolerance);
+            const int length = tryTo - from;
+            const double ratio = std::pow(tolerance / std::max(p.worst, tolerance * 0.01), 0.2);
+            int next = 0;
+            if (p.ok) {
+                best = p;
+                good = tryTo;
+                // On a straight stretch it is the noise that is measured, and says nothing.
+                next = from + int(length * (++inRow > 1 && bad > b ? 2.0 : std::min(2.0, ratio * 0.98)));
+                if (good == b || (round > 1 && next - good < length / 16))
+                    break;
+                next = std::max(next, good + 1);
+            } else {
+                bad = tryTo;
+                inRow = 0;
+                next = from + std::max(1, int(length * std::clamp(ratio * 0.97, 0.3, 0.95)));
+            }
+            if (bad <= b && bad - good <= std::max(1, (good - from) / 20))
+                break;
+            tryTo = std::clamp(next, good + 1, std::min(b, bad - 1));
+            if (tryTo <= good)
+                break;
+        }
+        if (!best.ok)
+            best = fitOne(run_, from, good, t0, tangent(good), tolerance);
+        return {best, good};
     }
 
     static constexpr double closer[] = {1, 0.3, 0.1, 0};

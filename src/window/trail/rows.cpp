@@ -258,24 +258,34 @@ TextField* RowPanel::words(RowSpec<std::string> s)
     return field;
 }
 
-Segmented* RowPanel::segments(Choice c)
+void RowPanel::place(QWidget* control, const Choice& c, std::function<void()> refresh)
 {
-    auto* control = new Segmented(c.texts, this);
-    auto* label = new QLabel(c.label, this);
-    label->setBuddy(control);
+    QLabel* label = nullptr;
     control->setAccessibleName(c.label);
-    for (QWidget* w : {static_cast<QWidget*>(label), static_cast<QWidget*>(control)})
-        w->setToolTip(c.tip);
-    const QString what = doing(c.label);
-    connect(control, &Segmented::chosen, this, [this, set = c.set, what](int index) { desk_.edit(what, [&](Job& job) { set(job, index); }); });
+    control->setToolTip(c.tip);
+    if (c.wide)
+        addWide(control);
+    else {
+        label = new QLabel(c.label, this);
+        label->setBuddy(control);
+        label->setToolTip(c.tip);
+        addRow(label, control, nullptr);
+    }
     Row row;
     row.id = c.name;
     row.label = label;
     row.control = control;
     row.shown = c.shown;
-    row.refresh = [this, control, get = c.get] { control->setCurrent(get(seen()).value_or(0)); };
-    addRow(label, control, nullptr);
+    row.refresh = std::move(refresh);
     add(std::move(row));
+}
+
+Segmented* RowPanel::segments(Choice c)
+{
+    auto* control = new Segmented(c.texts, this);
+    connect(control, &Segmented::chosen, this,
+            [this, set = c.set, what = doing(c.label)](int index) { desk_.edit(what, [&](Job& job) { set(job, index); }); });
+    place(control, c, [this, control, get = c.get] { control->setCurrent(get(seen()).value_or(0)); });
     return control;
 }
 
@@ -283,26 +293,9 @@ ChoiceBox* RowPanel::box(Choice c)
 {
     auto* control = new ChoiceBox(this);
     control->addItems(c.texts);
-    auto* label = c.wide ? nullptr : new QLabel(c.label, this);
-    control->setAccessibleName(c.label);
-    control->setToolTip(c.tip);
-    if (label) {
-        label->setBuddy(control);
-        label->setToolTip(c.tip);
-    }
-    const QString what = doing(c.label);
-    connect(control, &QComboBox::activated, this, [this, set = c.set, what](int index) { desk_.edit(what, [&](Job& job) { set(job, index); }); });
-    Row row;
-    row.id = c.name;
-    row.label = label;
-    row.control = control;
-    row.shown = c.shown;
-    row.refresh = [this, control, get = c.get] { control->setCurrentIndex(get(seen()).value_or(-1)); };
-    if (label)
-        addRow(label, control, nullptr);
-    else
-        addWide(control);
-    add(std::move(row));
+    connect(control, &QComboBox::activated, this,
+            [this, set = c.set, what = doing(c.label)](int index) { desk_.edit(what, [&](Job& job) { set(job, index); }); });
+    place(control, c, [this, control, get = c.get] { control->setCurrentIndex(get(seen()).value_or(-1)); });
     return control;
 }
 

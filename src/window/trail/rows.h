@@ -193,6 +193,7 @@ private:
         int decimals;
         bool mayBePercent = false;
     };
+    void place(QWidget* control, const Choice& choice, std::function<void()> refresh);
     Segmented* segments(Choice choice);
     ChoiceBox* box(Choice choice);
     NumberField* field(Number number);

@@ -36,6 +36,66 @@ private:
     std::string name_;
 };
 
+// The names that entities use must stand before them.
+void writeTables(DL_Dxf& dxf, DL_WriterA& dw)
+{
+    const DL_Attributes plain("0", 7, -1, "CONTINUOUS", 1.0);
+    dw.sectionTables();
+    dxf.writeVPort(dw);
+    dw.tableLinetypes(3);
+    dxf.writeLinetype(dw, DL_LinetypeData("BYBLOCK", "BYBLOCK", 0, 0, 0.0));
+    dxf.writeLinetype(dw, DL_LinetypeData("BYLAYER", "BYLAYER", 0, 0, 0.0));
+    dxf.writeLinetype(dw, DL_LinetypeData("CONTINUOUS", "Continuous", 0, 0, 0.0));
+    dw.tableEnd();
+    dw.tableLayers(2 + int(std::size(lineKinds)));
+    dxf.writeLayer(dw, DL_LayerData("0", 0), plain);
+    for (const LineKind kind : lineKinds)
+        dxf.writeLayer(dw, DL_LayerData(facts(kind).dxfLayer, 0), DL_Attributes("", facts(kind).dxfColour, -1, "CONTINUOUS", 1.0));
+    dxf.writeLayer(dw, DL_LayerData("MARKS", 0), DL_Attributes("", 7, -1, "CONTINUOUS", 1.0));
+    dw.tableEnd();
+    dw.tableStyle(1);
+    dxf.writeStyle(dw, DL_StyleData("Standard", 0, 0.0, 1.0, 0.0, 0, 2.5, "txt", ""));
+    dw.tableEnd();
+    dxf.writeView(dw);
+    dxf.writeUcs(dw);
+    dw.tableAppid(1);
+    dxf.writeAppid(dw, "ACAD");
+    dw.tableEnd();
+    dxf.writeDimStyle(dw, 2.5, 1, 1, 1, 2.5);
+    dxf.writeBlockRecord(dw);
+    dw.tableEnd();
+    dw.sectionEnd();
+    dw.sectionBlocks();
+    for (const char* block : {"*Model_Space", "*Paper_Space", "*Paper_Space0"}) {
+        dxf.writeBlock(dw, DL_BlockData(block, 0, 0.0, 0.0, 0.0));
+        dxf.writeEndBlock(dw, block);
+    }
+    dw.sectionEnd();
+}
+
+void writeEntities(DL_Dxf& dxf, DL_WriterA& dw, const Drawing& d, Content content, const Work& work)
+{
+    dw.sectionEntities();
+    for (const Mark& m : d.marks)
+        dxf.writeCircle(dw, DL_CircleData(m.centre.x, d.height - m.centre.y, 0, m.diameter / 2), DL_Attributes("MARKS", 256, -1, "BYLAYER", 1.0));
+    for (const CutItem& item : d.cuts) {
+        work.check();
+        if (content == Content::Print)
+            break;
+        const DL_Attributes layer(facts(item.kind).dxfLayer, 256, -1, "BYLAYER", 1.0);
+        for (const Path& path : dashesOf(item)) {
+            const Polyline points = flatten(path, tolerance);
+            if (points.size() < 2)
+                continue;
+            dxf.writePolyline(dw, DL_PolylineData(int(points.size()), 0, 0, path.closed ? 1 : 0), layer);
+            for (Point p : points)
+                dxf.writeVertex(dw, DL_VertexData(p.x, d.height - p.y, 0));
+            dxf.writePolylineEnd(dw);
+        }
+    }
+    dw.sectionEnd();
+}
+
 } // namespace
 
 Bytes writeDxf(const Drawing& d, Content content, const Work& work)
@@ -47,7 +107,6 @@ Bytes writeDxf(const Drawing& d, Content content, const Work& work)
         if (!writer)
             throw Error(ErrorKind::Output, "cannot write a scratch file '{}'; make room there", scratch.name());
         DL_WriterA& dw = *writer;
-        const DL_Attributes plain("0", 7, -1, "CONTINUOUS", 1.0);
         dxf.writeHeader(dw);
         dw.dxfString(9, "$INSUNITS");
         dw.dxfInt(70, 4); // mm
@@ -62,56 +121,8 @@ Bytes writeDxf(const Drawing& d, Content content, const Work& work)
         dw.dxfReal(20, d.height);
         dw.dxfReal(30, 0);
         dw.sectionEnd();
-        dw.sectionTables();
-        dxf.writeVPort(dw);
-        dw.tableLinetypes(3);
-        dxf.writeLinetype(dw, DL_LinetypeData("BYBLOCK", "BYBLOCK", 0, 0, 0.0));
-        dxf.writeLinetype(dw, DL_LinetypeData("BYLAYER", "BYLAYER", 0, 0, 0.0));
-        dxf.writeLinetype(dw, DL_LinetypeData("CONTINUOUS", "Continuous", 0, 0, 0.0));
-        dw.tableEnd();
-        dw.tableLayers(6);
-        dxf.writeLayer(dw, DL_LayerData("0", 0), plain);
-        for (const LineKind kind : lineKinds)
-            dxf.writeLayer(dw, DL_LayerData(facts(kind).dxfLayer, 0), DL_Attributes("", facts(kind).dxfColour, -1, "CONTINUOUS", 1.0));
-        dxf.writeLayer(dw, DL_LayerData("MARKS", 0), DL_Attributes("", 7, -1, "CONTINUOUS", 1.0));
-        dw.tableEnd();
-        dw.tableStyle(1);
-        dxf.writeStyle(dw, DL_StyleData("Standard", 0, 0.0, 1.0, 0.0, 0, 2.5, "txt", ""));
-        dw.tableEnd();
-        dxf.writeView(dw);
-        dxf.writeUcs(dw);
-        dw.tableAppid(1);
-        dxf.writeAppid(dw, "ACAD");
-        dw.tableEnd();
-        dxf.writeDimStyle(dw, 2.5, 1, 1, 1, 2.5);
-        dxf.writeBlockRecord(dw);
-        dw.tableEnd();
-        dw.sectionEnd();
-        dw.sectionBlocks();
-        for (const char* block : {"*Model_Space", "*Paper_Space", "*Paper_Space0"}) {
-            dxf.writeBlock(dw, DL_BlockData(block, 0, 0.0, 0.0, 0.0));
-            dxf.writeEndBlock(dw, block);
-        }
-        dw.sectionEnd();
-        dw.sectionEntities();
-        for (const Mark& m : d.marks)
-            dxf.writeCircle(dw, DL_CircleData(m.centre.x, d.height - m.centre.y, 0, m.diameter / 2), DL_Attributes("MARKS", 256, -1, "BYLAYER", 1.0));
-        for (const CutItem& item : d.cuts) {
-            work.check();
-            if (content == Content::Print)
-                break;
-            const DL_Attributes layer(facts(item.kind).dxfLayer, 256, -1, "BYLAYER", 1.0);
-            for (const Path& path : dashesOf(item)) {
-                const Polyline points = flatten(path, tolerance);
-                if (points.size() < 2)
-                    continue;
-                dxf.writePolyline(dw, DL_PolylineData(int(points.size()), 0, 0, path.closed ? 1 : 0), layer);
-                for (Point p : points)
-                    dxf.writeVertex(dw, DL_VertexData(p.x, d.height - p.y, 0));
-                dxf.writePolylineEnd(dw);
-            }
-        }
-        dw.sectionEnd();
+        writeTables(dxf, dw);
+        writeEntities(dxf, dw, d, content, work);
         dxf.writeObjects(dw);
         dxf.writeObjectsEnd(dw);
         dw.dxfEOF();
