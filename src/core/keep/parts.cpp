@@ -77,29 +77,43 @@ int contourAt(const Contours& edge, const std::vector<Rect>& boxes, Point p)
     return found;
 }
 
-} // namespace
+using Flags = std::vector<unsigned char>; // one a contour
 
-Parts partsOf(Contours edge, const PartsSpec& spec, const Affine& fromSource, double pxPerMm, const Work& work)
+struct OpeningsOfParts { // of each part
+    std::vector<double> area; // px2
+    std::vector<int> count;
+};
+
+OpeningsOfParts openingsOf(const Contours& edge)
 {
-    Parts out;
-    const double mm2 = 1 / (pxPerMm * pxPerMm);
-    std::vector<double> openArea(edge.size(), 0);
-    std::vector<int> openCount(edge.size(), 0);
+    OpeningsOfParts out{std::vector<double>(edge.size(), 0), std::vector<int>(edge.size(), 0)};
     for (const Contour& c : edge)
         if (c.opening() && c.parent >= 0) {
-            openArea[std::size_t(c.parent)] += -c.area;
-            ++openCount[std::size_t(c.parent)];
+            out.area[std::size_t(c.parent)] += -c.area;
+            ++out.count[std::size_t(c.parent)];
         }
-    std::vector<unsigned char> stays(edge.size(), 0);
+    return out;
+}
+
+// What stays by its size.
+Flags staysBySize(const Contours& edge, const OpeningsOfParts& openings, const PartsSpec& spec, double mm2)
+{
+    Flags stays(edge.size(), 0);
     for (std::size_t i = 0; i < edge.size(); ++i)
         if (!edge[i].opening())
-            stays[i] = (edge[i].area - openArea[i]) * mm2 >= spec.smallestPart;
+            stays[i] = (edge[i].area - openings.area[i]) * mm2 >= spec.smallestPart;
     for (std::size_t i = 0; i < edge.size(); ++i)
         if (edge[i].opening() && edge[i].parent >= 0 && stays[std::size_t(edge[i].parent)]) {
             const double area = -edge[i].area * mm2;
             stays[i] = spec.openings == Openings::Keep || (spec.openings == Openings::Over && area > spec.openingsOver);
         }
-    std::vector<unsigned char> chosen(edge.size(), 0);
+    return stays;
+}
+
+// What was said by hand has the last word; true for each contour it was said of.
+Flags chooseByHand(Flags& stays, const Contours& edge, const PartsSpec& spec, const Affine& fromSource)
+{
+    Flags chosen(edge.size(), 0);
     std::vector<Rect> boxes;
     if (!spec.byHand.empty())
         for (const Contour& c : edge)
@@ -109,49 +123,70 @@ Parts partsOf(Contours edge, const PartsSpec& spec, const Affine& fromSource, do
             stays[std::size_t(at)] = choice.keep;
             chosen[std::size_t(at)] = 1;
         }
-    // A part lying in an opening that is filled is swallowed by what surrounds it.
-    std::vector<unsigned char> swallowed(edge.size(), 0);
+    return chosen;
+}
+
+// A part lying in an opening that is filled is swallowed by what surrounds it.
+Flags swallowedIn(const Contours& edge, const Flags& stays)
+{
+    Flags swallowed(edge.size(), 0);
     for (std::size_t i = 0; i < edge.size(); ++i) {
-        const int p = edge[i].parent;
-        if (p < 0)
+        if (edge[i].parent < 0)
             continue;
-        const auto parent = std::size_t(p);
+        const auto parent = std::size_t(edge[i].parent);
         if (swallowed[parent] || (edge[parent].opening() && !stays[parent] && edge[parent].parent >= 0 && stays[std::size_t(edge[parent].parent)]))
             swallowed[i] = 1;
     }
-    work.check();
+    return swallowed;
+}
 
+// The list: parts by size, each that stays followed by its openings by size.
+void list(Parts& out, const Contours& edge, const OpeningsOfParts& openings, const Flags& stays, const Flags& chosen, double pxPerMm)
+{
+    const double mm2 = 1 / (pxPerMm * pxPerMm);
     std::vector<int> order;
     for (std::size_t i = 0; i < edge.size(); ++i)
         if (!edge[i].opening())
             order.push_back(int(i));
-    std::stable_sort(order.begin(), order.end(),
-                     [&](int a, int b) { return edge[std::size_t(a)].area - openArea[std::size_t(a)] > edge[std::size_t(b)].area - openArea[std::size_t(b)]; });
-    std::vector<std::vector<int>> openingsOf(edge.size());
-    std::vector<std::vector<int>> partsIn(edge.size());
+    const auto own = [&](int i) { return edge[std::size_t(i)].area - openings.area[std::size_t(i)]; };
+    std::stable_sort(order.begin(), order.end(), [&](int a, int b) { return own(a) > own(b); });
+    std::vector<std::vector<int>> within(edge.size()); // openings of a part, parts in an opening
     for (std::size_t i = 0; i < edge.size(); ++i)
         if (edge[i].parent >= 0)
-            (edge[i].opening() ? openingsOf : partsIn)[std::size_t(edge[i].parent)].push_back(int(i));
+            within[std::size_t(edge[i].parent)].push_back(int(i));
     const auto boxOf = [&](const Contour& c) {
         const Rect b = bounds(c.points);
         return Rect{b.x0 / pxPerMm, b.y0 / pxPerMm, b.x1 / pxPerMm, b.y1 / pxPerMm};
     };
-    for (int i : order) {
+    for (const int i : order) {
         const auto k = std::size_t(i);
         const int listed = int(out.all.size());
-        out.all.push_back({false, bool(stays[k]), (edge[k].area - openArea[k]) * mm2, boxOf(edge[k]), openCount[k], i, -1, {}, bool(chosen[k])});
-        out.all.back().inside = placeIn(edge, openingsOf[k], edge[k]) * (1 / pxPerMm);
+        out.all.push_back({false, bool(stays[k]), own(i) * mm2, boxOf(edge[k]), openings.count[k], i, -1, {}, bool(chosen[k])});
+        out.all.back().inside = placeIn(edge, within[k], edge[k]) * (1 / pxPerMm);
         (stays[k] ? out.keptParts : out.droppedParts)++;
         if (!stays[k])
             continue;
-        std::stable_sort(openingsOf[k].begin(), openingsOf[k].end(), [&](int a, int b) { return edge[std::size_t(a)].area < edge[std::size_t(b)].area; });
-        for (int o : openingsOf[k]) {
+        std::stable_sort(within[k].begin(), within[k].end(), [&](int a, int b) { return edge[std::size_t(a)].area < edge[std::size_t(b)].area; });
+        for (const int o : within[k]) {
             const auto q = std::size_t(o);
             out.all.push_back({true, bool(stays[q]), -edge[q].area * mm2, boxOf(edge[q]), 0, o, listed, {}, bool(chosen[q])});
-            out.all.back().inside = placeIn(edge, partsIn[q], edge[q]) * (1 / pxPerMm);
+            out.all.back().inside = placeIn(edge, within[q], edge[q]) * (1 / pxPerMm);
             (stays[q] ? out.keptOpenings : out.filledOpenings)++;
         }
     }
+}
+
+} // namespace
+
+Parts partsOf(Contours edge, const PartsSpec& spec, const Affine& fromSource, double pxPerMm, const Work& work)
+{
+    Parts out;
+    const OpeningsOfParts openings = openingsOf(edge);
+    Flags stays = staysBySize(edge, openings, spec, 1 / (pxPerMm * pxPerMm));
+    const Flags chosen = chooseByHand(stays, edge, spec, fromSource);
+    const Flags swallowed = swallowedIn(edge, stays);
+    work.check();
+    list(out, edge, openings, stays, chosen, pxPerMm);
 
     std::vector<int> renumbered(edge.size(), -1);
     for (std::size_t i = 0; i < edge.size(); ++i)

@@ -3,6 +3,7 @@
 #include "path/fit.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 namespace yokai {
@@ -97,6 +98,39 @@ Contours withoutOpenings(const Contours& contours, double area, const Work& work
     return out;
 }
 
+namespace {
+
+constexpr double wholeSweep = 0.35;                       // radians: a sweep that ends farther from a side's normal was cut short by another front
+constexpr double leastSweep = 0.3, mostSweep = 3.05;      // radians: of a corner worth a tip; nearer to half a turn it is a hair's end
+
+// What takes the place of the arc swept round a corner of the edge.
+struct ShapedCorner {
+    int count = 0; // 0: the arc stays
+    std::array<Point, 3> points;
+    std::array<bool, 3> corner;
+};
+
+// `first`, `middle`, `last` are places of the sweep round vertex `vertex`.
+ShapedCorner shaped(const Contour& contour, int vertex, Point first, Point middle, Point last, double radius, Corners corners, double sharpLimit)
+{
+    const Point tip = contour.points[std::size_t(vertex)];
+    const auto across = [&](Point d) {
+        const Point normal{d.y, -d.x};
+        return dot(normal, middle - tip) >= 0 ? normal : normal * -1;
+    };
+    const Point n0 = across(direction(contour, vertex, -1)), n1 = across(direction(contour, vertex, +1));
+    const double turn = std::acos(std::clamp(dot(n0, n1), -1.0, 1.0));
+    const bool whole = dot(unit(first - tip), n0) > std::cos(wholeSweep) && dot(unit(last - tip), n1) > std::cos(wholeSweep);
+    if (!whole || turn <= leastSweep || turn >= mostSweep)
+        return {};
+    const double reach = 1 / std::cos(turn / 2);
+    if (corners == Corners::Flat || reach > sharpLimit)
+        return {2, {tip + n0 * radius, tip + n1 * radius, {}}, {true, true, false}};
+    return {3, {tip + n0 * radius, tip + unit(n0 + n1) * (radius * reach), tip + n1 * radius}, {false, true, false}};
+}
+
+} // namespace
+
 void shapeCorners(LevelLines& lines, const DistanceField& edge, double offset, Corners corners, double sharpLimit)
 {
     const double radius = std::abs(offset);
@@ -117,6 +151,7 @@ void shapeCorners(LevelLines& lines, const DistanceField& edge, double offset, C
             ++start;
         if (start == n)
             continue;
+        const auto at = [&](int k) { return std::size_t((start + k) % n); };
         LevelLine out;
         const auto push = [&](Point p, bool corner) {
             out.points.push_back(p);
@@ -124,42 +159,20 @@ void shapeCorners(LevelLines& lines, const DistanceField& edge, double offset, C
             out.source.push_back(-1);
         };
         for (int k = 0; k < n;) {
-            const auto i = std::size_t((start + k) % n);
-            const int source = line.source[i];
+            const int source = line.source[at(k)];
             int count = 1;
-            while (source >= 0 && k + count < n && line.source[std::size_t((start + k + count) % n)] == source)
+            while (source >= 0 && k + count < n && line.source[at(k + count)] == source)
                 ++count;
-            bool replaced = false;
+            ShapedCorner made;
             if (source >= 0) {
                 const auto c = std::size_t(std::upper_bound(first.begin(), first.end(), source) - first.begin() - 1);
-                const Contour& contour = edge.contours()[c];
-                const int vertex = source - first[c];
-                const Point tip = contour.points[std::size_t(vertex)];
-                const Point from = direction(contour, vertex, -1), to = direction(contour, vertex, +1);
-                const Point middle = line.points[std::size_t((start + k + count / 2) % n)] - tip;
-                const auto across = [&](Point d) {
-                    const Point normal{d.y, -d.x};
-                    return dot(normal, middle) >= 0 ? normal : normal * -1;
-                };
-                const Point n0 = across(from), n1 = across(to);
-                const double turn = std::acos(std::clamp(dot(n0, n1), -1.0, 1.0));
-                // A sweep that another front cuts short stays as it is.
-                const Point a = unit(line.points[i] - tip), b = unit(line.points[std::size_t((start + k + count - 1) % n)] - tip);
-                const bool whole = dot(a, n0) > std::cos(0.35) && dot(b, n1) > std::cos(0.35);
-                if (whole && turn > 0.3 && turn < 3.05) {
-                    const double reach = 1 / std::cos(turn / 2);
-                    const bool flat = corners == Corners::Flat || reach > sharpLimit;
-                    push(tip + n0 * radius, flat);
-                    if (!flat)
-                        push(tip + unit(n0 + n1) * (radius * reach), true);
-                    push(tip + n1 * radius, flat);
-                    replaced = true;
-                }
+                made = shaped(edge.contours()[c], source - first[c], line.points[at(k)], line.points[at(k + count / 2)], line.points[at(k + count - 1)], radius, corners,
+                              sharpLimit);
             }
-            for (int j = 0; !replaced && j < count; ++j) {
-                const auto m = std::size_t((start + k + j) % n);
-                push(line.points[m], line.corners[m]);
-            }
+            for (int j = 0; j < made.count; ++j)
+                push(made.points[std::size_t(j)], made.corner[std::size_t(j)]);
+            for (int j = 0; made.count == 0 && j < count; ++j)
+                push(line.points[at(k + j)], line.corners[at(k + j)]);
             k += count;
         }
         line = std::move(out);

@@ -138,39 +138,43 @@ void appendDisc(std::string& out, const Mark& m)
     out += "f\n";
 }
 
-} // namespace
+// What a page is made of.
+struct Page {
+    explicit Page(QPDF& file) : pdf(file) {}
+    QPDF& pdf;
+    std::string content;
+    Object images = Object::newDictionary(), spaces = Object::newDictionary();
+};
 
-Bytes writePdf(const Drawing& d, Content wanted, const Work& work)
+void addImages(Page& page, const Drawing& d, const Work& work)
 {
-    QPDF pdf;
-    pdf.emptyPDF();
-    Object resources = Object::newDictionary(), images = Object::newDictionary(), spaces = Object::newDictionary();
-    // A side has at most 14 400 units (ISO 32000-1, annex C); larger pages count in larger ones.
-    constexpr double mostUnits = 14'400;
-    const double userUnit = std::max(1.0, std::ceil(std::max(d.width, d.height) * pointsPerMm / mostUnits));
-    const double unitsPerMm = pointsPerMm / userUnit;
-    // All content is in mm with y down; one matrix turns it into the page's units with y up.
-    std::string content = "q\n" + plainNumber(unitsPerMm, 9) + " 0 0 " + plainNumber(-unitsPerMm, 9) + " 0 " + number(d.height * unitsPerMm) + " cm\n";
-    for (std::size_t i = 0; i < d.images.size() && wanted != Content::Cut; ++i) {
+    for (std::size_t i = 0; i < d.images.size(); ++i) {
         const PrintImage& image = d.images[i].image;
         work.report(double(i) / double(d.images.size() + 1), "pictures");
         const std::string name = "/Im" + std::to_string(i + 1);
-        images.replaceKey(name, imageOf(pdf, *image.pixels, work));
+        page.images.replaceKey(name, imageOf(page.pdf, *image.pixels, work));
         for (const Affine& m : d.images[i].places) {
             const Affine t = m * Affine{image.width(), 0, 0, -image.height(), 0, image.height()};
-            content += "q " + plainNumber(t.a, 7) + " " + plainNumber(t.b, 7) + " " + plainNumber(t.c, 7) + " " + plainNumber(t.d, 7) + " " + number(t.e) + " " +
-                       number(t.f) + " cm " + name + " Do Q\n";
+            page.content += "q " + plainNumber(t.a, 7) + " " + plainNumber(t.b, 7) + " " + plainNumber(t.c, 7) + " " + plainNumber(t.d, 7) + " " + number(t.e) + " " +
+                            number(t.f) + " cm " + name + " Do Q\n";
         }
     }
-    if (!d.marks.empty()) {
-        content += "0 0 0 1 k\n";
-        for (const Mark& m : d.marks)
-            appendDisc(content, m);
-    }
+}
+
+void addMarks(Page& page, const Drawing& d)
+{
+    if (!d.marks.empty())
+        page.content += "0 0 0 1 k\n";
+    for (const Mark& m : d.marks)
+        appendDisc(page.content, m);
+}
+
+void addCuts(Page& page, const Drawing& d, const Work& work)
+{
     for (const LineKindFacts& kind : lineKindTable) {
         std::string paths;
         for (const CutItem& item : d.cuts)
-            if (item.kind == kind.kind && wanted != Content::Print) {
+            if (item.kind == kind.kind) {
                 work.check();
                 for (const Path& path : dashesOf(item)) {
                     appendPath(paths, path);
@@ -180,12 +184,13 @@ Bytes writePdf(const Drawing& d, Content wanted, const Work& work)
         if (paths.empty())
             continue;
         const std::string space = std::string("/Cs") + kind.name;
-        spaces.replaceKey(space, separation(pdf, d.spots.of(kind.kind), kind.ink));
-        content += "q /Overprint gs " + space + " CS 1 SCN 0.0254 w 1 j\n" + paths + "Q\n";
+        page.spaces.replaceKey(space, separation(page.pdf, d.spots.of(kind.kind), kind.ink));
+        page.content += "q /Overprint gs " + space + " CS 1 SCN 0.0254 w 1 j\n" + paths + "Q\n";
     }
-    content += "Q\n";
-    work.report(0.7, "pages");
+}
 
+Object resourcesOf(const Page& page)
+{
     Object overprint = Object::newDictionary();
     overprint.replaceKey("/Type", Object::newName("/ExtGState"));
     overprint.replaceKey("/OP", Object::newBool(true));
@@ -193,9 +198,38 @@ Bytes writePdf(const Drawing& d, Content wanted, const Work& work)
     overprint.replaceKey("/OPM", Object::newInteger(1));
     Object states = Object::newDictionary();
     states.replaceKey("/Overprint", overprint);
-    resources.replaceKey("/XObject", images);
-    resources.replaceKey("/ColorSpace", spaces);
+    Object resources = Object::newDictionary();
+    resources.replaceKey("/XObject", page.images);
+    resources.replaceKey("/ColorSpace", page.spaces);
     resources.replaceKey("/ExtGState", states);
+    return resources;
+}
+
+// How many 72nds of an inch the page's unit is: 1 unless the page is very long.
+double userUnitOf(const Drawing& d)
+{
+    // A side has at most 14 400 units (ISO 32000-1, annex C); larger pages count in larger ones.
+    constexpr double mostUnits = 14'400;
+    return std::max(1.0, std::ceil(std::max(d.width, d.height) * pointsPerMm / mostUnits));
+}
+
+} // namespace
+
+Bytes writePdf(const Drawing& d, Content wanted, const Work& work)
+{
+    QPDF pdf;
+    pdf.emptyPDF();
+    const double userUnit = userUnitOf(d), unitsPerMm = pointsPerMm / userUnit;
+    Page made(pdf);
+    // All content is in mm with y down; one matrix turns it into the page's units with y up.
+    made.content = "q\n" + plainNumber(unitsPerMm, 9) + " 0 0 " + plainNumber(-unitsPerMm, 9) + " 0 " + number(d.height * unitsPerMm) + " cm\n";
+    if (wanted != Content::Cut)
+        addImages(made, d, work);
+    addMarks(made, d);
+    if (wanted != Content::Print)
+        addCuts(made, d, work);
+    made.content += "Q\n";
+    work.report(0.7, "pages");
 
     Object box = Object::newArray();
     for (const double v : {0.0, 0.0, d.width * unitsPerMm, d.height * unitsPerMm})
@@ -206,8 +240,8 @@ Bytes writePdf(const Drawing& d, Content wanted, const Work& work)
     page.replaceKey("/TrimBox", box.shallowCopy());
     if (userUnit > 1)
         page.replaceKey("/UserUnit", Object::newReal(userUnit, 0));
-    page.replaceKey("/Resources", resources);
-    page.replaceKey("/Contents", Object::newStream(&pdf, content));
+    page.replaceKey("/Resources", resourcesOf(made));
+    page.replaceKey("/Contents", Object::newStream(&pdf, made.content));
     QPDFPageDocumentHelper(pdf).addPage(QPDFPageObjectHelper(pdf.makeIndirectObject(page)), false);
     Object info = Object::newDictionary();
     info.replaceKey("/Title", Object::newUnicodeString(cleanText(d.title)));
