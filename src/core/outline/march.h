@@ -42,6 +42,81 @@ struct Slab {
     int borrowed = 0;
 };
 
+// The crossings on the sides of a cell; -1 where a side is not crossed.
+struct Sides {
+    int top, right, bottom, left;
+};
+
+// Links a cell's crossings; `inside` has a bit for each corner that is: 1 and 2 above, 4 and 8 below.
+template <class Saddle> void linkCell(Loops& loops, int inside, const Sides& on, Saddle saddleInside)
+{
+    const auto link = [&](int from, int to) { loops.next[std::size_t(from)] = to; };
+    // Clockwise on screen (y down) round the inside: positive area.
+    switch (inside) {
+    case 1:
+        link(on.top, on.left);
+        break;
+    case 2:
+        link(on.right, on.top);
+        break;
+    case 3:
+        link(on.right, on.left);
+        break;
+    case 4:
+        link(on.left, on.bottom);
+        break;
+    case 5:
+        link(on.top, on.bottom);
+        break;
+    case 7:
+        link(on.right, on.bottom);
+        break;
+    case 8:
+        link(on.bottom, on.right);
+        break;
+    case 10:
+        link(on.bottom, on.top);
+        break;
+    case 11:
+        link(on.bottom, on.left);
+        break;
+    case 12:
+        link(on.left, on.right);
+        break;
+    case 13:
+        link(on.top, on.right);
+        break;
+    case 14:
+        link(on.left, on.top);
+        break;
+    case 6:
+        if (saddleInside()) {
+            link(on.left, on.top);
+            link(on.right, on.bottom);
+        } else {
+            link(on.right, on.top);
+            link(on.left, on.bottom);
+        }
+        break;
+    case 9:
+        if (saddleInside()) {
+            link(on.top, on.right);
+            link(on.bottom, on.left);
+        } else {
+            link(on.top, on.left);
+            link(on.bottom, on.right);
+        }
+        break;
+    default:
+        break;
+    }
+}
+
+// Of the words of a row of bits, the k-th of the row moved one bit down.
+inline std::uint64_t nextBits(const std::vector<std::uint64_t>& row, std::size_t k) { return (row[k] >> 1) | (k + 1 < row.size() ? row[k + 1] << 63 : 0); }
+
+// Over 60 lines: one pass over the bits, whose state (two rows of bits, two of crossings, the last
+// cell's right side) would have to be handed through every part of it.
 template <class InsideRow, class BetweenX, class BetweenY, class SaddleInside> Slab traceSlab(int width, int height, int first, int last, const Work& work,
                                                                                               InsideRow& insideRow, BetweenX& betweenX, BetweenY& betweenY,
                                                                                               SaddleInside& saddleInside)
@@ -70,8 +145,7 @@ template <class InsideRow, class BetweenX, class BetweenY, class SaddleInside> S
     if (first >= 0) {
         read(first, upper);
         for (int w = 0; w < words; ++w)
-            for (std::uint64_t mixed = upper[std::size_t(w)] ^ (upper[std::size_t(w)] >> 1 | (w + 1 < words ? upper[std::size_t(w) + 1] << 63 : 0)); mixed;
-                 mixed &= mixed - 1) {
+            for (std::uint64_t mixed = upper[std::size_t(w)] ^ nextBits(upper, std::size_t(w)); mixed; mixed &= mixed - 1) {
                 const int cell = w * 64 + std::countr_zero(mixed);
                 above[std::size_t(cell)] = crossing({cell - 1 + betweenX(cell - 1, first), double(first)});
                 ++slab.borrowed;
@@ -88,8 +162,7 @@ template <class InsideRow, class BetweenX, class BetweenY, class SaddleInside> S
         int lastLeft = -1, leftId = -1; // the crossing on the left side of the next cell, if that cell follows at once
         for (int w = 0; w < words; ++w) {
             const std::uint64_t u = upper[std::size_t(w)], l = lower[std::size_t(w)];
-            const std::uint64_t un = (u >> 1) | (w + 1 < words ? upper[std::size_t(w) + 1] << 63 : 0);
-            const std::uint64_t ln = (l >> 1) | (w + 1 < words ? lower[std::size_t(w) + 1] << 63 : 0);
+            const std::uint64_t un = nextBits(upper, std::size_t(w)), ln = nextBits(lower, std::size_t(w));
             std::uint64_t mixed = (u ^ un) | (l ^ ln) | (u ^ l);
             while (mixed) {
                 const int cell = w * 64 + std::countr_zero(mixed); // columns cell and cell + 1 of the shifted row
@@ -113,66 +186,7 @@ template <class InsideRow, class BetweenX, class BetweenY, class SaddleInside> S
                     lastLeft = cell + 1;
                     leftId = right;
                 }
-                const auto link = [&](int from, int to) { loops.next[std::size_t(from)] = to; };
-                // Clockwise on screen (y down) round the inside: positive area.
-                switch (int(a) | int(b) << 1 | int(c) << 2 | int(d) << 3) {
-                case 1:
-                    link(top, left);
-                    break;
-                case 2:
-                    link(right, top);
-                    break;
-                case 3:
-                    link(right, left);
-                    break;
-                case 4:
-                    link(left, bottom);
-                    break;
-                case 5:
-                    link(top, bottom);
-                    break;
-                case 7:
-                    link(right, bottom);
-                    break;
-                case 8:
-                    link(bottom, right);
-                    break;
-                case 10:
-                    link(bottom, top);
-                    break;
-                case 11:
-                    link(bottom, left);
-                    break;
-                case 12:
-                    link(left, right);
-                    break;
-                case 13:
-                    link(top, right);
-                    break;
-                case 14:
-                    link(left, top);
-                    break;
-                case 6:
-                    if (saddleInside(i, j)) {
-                        link(left, top);
-                        link(right, bottom);
-                    } else {
-                        link(right, top);
-                        link(left, bottom);
-                    }
-                    break;
-                case 9:
-                    if (saddleInside(i, j)) {
-                        link(top, right);
-                        link(bottom, left);
-                    } else {
-                        link(top, left);
-                        link(bottom, right);
-                    }
-                    break;
-                default:
-                    break;
-                }
+                linkCell(loops, int(a) | int(b) << 1 | int(c) << 2 | int(d) << 3, {top, right, bottom, left}, [&] { return saddleInside(i, j); });
             }
         }
         std::swap(upper, lower);
