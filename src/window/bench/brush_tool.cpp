@@ -7,6 +7,23 @@
 
 namespace yokai {
 
+namespace {
+
+// Keep: rubbing out and bringing back.
+class BrushTool : public Tool {
+public:
+    using Tool::Tool;
+    bool works() const override;
+    bool press(const Pointer& at) override;
+    void move(const Pointer& at) override;
+    void release(const Pointer& at) override;
+    void cancel() override { way_.clear(); }
+    void paint(QPainter& painter, const View& view, QPointF pointer) const override;
+
+private:
+    std::vector<QPointF> way_; // mm
+};
+
 bool BrushTool::works() const
 {
     const Hold hold = desk_.hand().hold;
@@ -36,24 +53,6 @@ void BrushTool::release(const Pointer&)
     const std::vector<QPointF> way = std::exchange(way_, {});
     if (!way.empty())
         edits::brush(desk_, way);
-}
-
-bool PickTool::works() const
-{
-    const Hold hold = desk_.hand().hold;
-    return (hold == Hold::RubOutLike || hold == Hold::Pick) && desk_.currentResult();
-}
-
-bool PickTool::press(const Pointer& at) { return pressed_ = at.left(); }
-
-void PickTool::release(const Pointer& at)
-{
-    if (!std::exchange(pressed_, false))
-        return;
-    if (desk_.hand().hold == Hold::Pick)
-        edits::pick(desk_, at.mm);
-    else
-        edits::rubOutLike(desk_, at.mm);
 }
 
 void BrushTool::paint(QPainter& painter, const View& view, QPointF pointer) const
@@ -104,5 +103,9 @@ void BrushTool::paint(QPainter& painter, const View& view, QPointF pointer) cons
             painter.drawEllipse(tip);
     }
 }
+
+} // namespace
+
+std::unique_ptr<Tool> brushTool(Desk& desk) { return std::make_unique<BrushTool>(desk); }
 
 } // namespace yokai

@@ -8,6 +8,32 @@
 
 namespace yokai {
 
+namespace {
+
+// Artwork: the frame the picture is cropped to, by its corners, sides and middle.
+class FrameTool : public Tool {
+public:
+    using Tool::Tool;
+    bool works() const override;
+    std::optional<Qt::CursorShape> hover(const Pointer& at) const override;
+    bool press(const Pointer& at) override;
+    void move(const Pointer& at) override;
+    void release(const Pointer& at) override;
+    void cancel() override { desk_.drop(); }
+    void paint(QPainter& painter, const View& view, QPointF pointer) const override;
+
+private:
+    struct Grip {
+        int x = 0, y = 0; // -1 the first side, 1 the second, 0 neither
+        bool middle = false;
+    };
+    QRectF frame() const; // mm, in the whole picture
+    std::optional<Grip> gripAt(const Pointer& at) const;
+    Grip grip_;
+    QRectF start_;
+    QPointF pressed_; // mm
+};
+
 bool FrameTool::works() const { return desk_.hand().hold == Hold::Frame && desk_.station() == Station::Artwork && desk_.currentPiece(); }
 
 QRectF FrameTool::frame() const
@@ -105,8 +131,11 @@ void FrameTool::paint(QPainter& painter, const View& view, QPointF) const
             if (x != f.center().x() || y != f.center().y())
                 painter.drawRoundedRect(QRectF(x - 4.5, y - 4.5, 9, 9), 2, 2);
     const QRectF mm = frame();
-    paint::tag(painter, QPointF(f.center().x(), f.bottom() + 22),
-               sizeText(mm.width(), mm.height(), desk_.unit()));
+    paint::tag(painter, QPointF(f.center().x(), f.bottom() + 22), sizeText(mm.width(), mm.height(), desk_.unit()));
 }
+
+} // namespace
+
+std::unique_ptr<Tool> frameTool(Desk& desk) { return std::make_unique<FrameTool>(desk); }
 
 } // namespace yokai

@@ -9,8 +9,24 @@
 namespace yokai {
 
 namespace {
+
 constexpr double shortest = 0.5; // mm: a guide shorter than this was no drag
-}
+
+// Artwork: a line drawn along what should be level or upright; the picture turns to it.
+class GuideTool : public Tool {
+public:
+    using Tool::Tool;
+    bool works() const override;
+    bool press(const Pointer& at) override;
+    void move(const Pointer& at) override { to_ = at.mm; }
+    void release(const Pointer& at) override;
+    void cancel() override { from_.reset(); }
+    void paint(QPainter& painter, const View& view, QPointF pointer) const override;
+
+private:
+    std::optional<QPointF> from_; // mm
+    QPointF to_;
+};
 
 bool GuideTool::works() const { return desk_.hand().hold == Hold::Guide && desk_.currentResult(); }
 
@@ -48,5 +64,9 @@ void GuideTool::paint(QPainter& painter, const View& view, QPointF) const
     if (std::hypot(d.x(), d.y()) > 0.5)
         paint::tag(painter, (a + b) / 2 - QPointF(0, 20), number(-off, 2) + QStringLiteral("\u00b0"));
 }
+
+} // namespace
+
+std::unique_ptr<Tool> guideTool(Desk& desk) { return std::make_unique<GuideTool>(desk); }
 
 } // namespace yokai

@@ -7,6 +7,23 @@
 
 namespace yokai {
 
+namespace {
+
+// Keep: boxes and lassos in which the rule works.
+class InsideTool : public Tool {
+public:
+    using Tool::Tool;
+    bool works() const override;
+    bool press(const Pointer& at) override;
+    void move(const Pointer& at) override;
+    void release(const Pointer& at) override;
+    void cancel() override { outline_.clear(); }
+    void paint(QPainter& painter, const View& view, QPointF pointer) const override;
+
+private:
+    std::vector<QPointF> outline_; // mm
+};
+
 bool InsideTool::works() const
 {
     const Hold hold = desk_.hand().hold;
@@ -57,5 +74,9 @@ void InsideTool::paint(QPainter& painter, const View& view, QPointF) const
     painter.setPen(QPen(c.accent, 1.6, Qt::DashLine));
     painter.drawPolygon(shape);
 }
+
+} // namespace
+
+std::unique_ptr<Tool> insideTool(Desk& desk) { return std::make_unique<InsideTool>(desk); }
 
 } // namespace yokai

@@ -3,8 +3,27 @@
 namespace yokai {
 
 namespace {
+
 constexpr double reach = 7; // logical pixels to either side of a line
-}
+
+// At Cut lines: a cut line is dragged to the distance it should have.
+class OffsetTool : public Tool {
+public:
+    using Tool::Tool;
+    bool works() const override;
+    std::optional<Qt::CursorShape> hover(const Pointer& at) const override;
+    bool press(const Pointer& at) override;
+    void move(const Pointer& at) override;
+    void release(const Pointer& at) override;
+    void cancel() override;
+
+private:
+    double offsetAt(QPointF mm) const;   // of the line in hand, if it ran through there
+    std::optional<std::size_t> line_;    // of those taken
+    double grab_ = 0;                    // between the pointer and the line when it was taken, mm
+    std::shared_ptr<const Shown> taken_; // what was on the bench then
+    std::size_t at_ = 0;                 // the piece's place in it
+};
 
 bool OffsetTool::works() const { return desk_.station() == Station::CutLines && desk_.layerResult(); }
 
@@ -72,5 +91,9 @@ void OffsetTool::cancel()
     line_.reset();
     taken_.reset();
 }
+
+} // namespace
+
+std::unique_ptr<Tool> offsetTool(Desk& desk) { return std::make_unique<OffsetTool>(desk); }
 
 } // namespace yokai

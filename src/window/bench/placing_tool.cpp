@@ -2,6 +2,17 @@
 
 namespace yokai {
 
+namespace {
+
+// On the sheet: a press chooses the piece whose copy lies there.
+class PlacingTool : public Tool {
+public:
+    using Tool::Tool;
+    bool works() const override { return onSheet(desk_.station()); }
+    std::optional<Qt::CursorShape> hover(const Pointer&) const override { return std::nullopt; }
+    bool press(const Pointer& at) override;
+};
+
 bool PlacingTool::press(const Pointer& at)
 {
     const Shown* shown = desk_.shown();
@@ -18,5 +29,9 @@ bool PlacingTool::press(const Pointer& at)
         }
     return false;
 }
+
+} // namespace
+
+std::unique_ptr<Tool> placingTool(Desk& desk) { return std::make_unique<PlacingTool>(desk); }
 
 } // namespace yokai

@@ -12,7 +12,23 @@ constexpr double reach = 6;   // logical pixels round a crumb
 
 QRectF between(QPointF a, QPointF b) { return QRectF(a, b).normalized(); }
 
-} // namespace
+// Keep, with nothing in hand: touching selects a part, dragging selects what is enclosed.
+class SelectTool : public Tool {
+public:
+    using Tool::Tool;
+    bool works() const override;
+    std::optional<Qt::CursorShape> hover(const Pointer&) const override { return std::nullopt; }
+    bool press(const Pointer& at) override;
+    void move(const Pointer& at) override { to_ = at.mm; }
+    void release(const Pointer& at) override;
+    void cancel() override { pressed_.reset(); }
+    void paint(QPainter& painter, const View& view, QPointF pointer) const override;
+
+private:
+    QPointF from_, to_; // mm
+    bool adding_ = false;
+    std::optional<QPointF> pressed_; // on the screen
+};
 
 bool SelectTool::works() const { return desk_.station() == Station::Keep && desk_.hand().hold == Hold::Nothing && desk_.layerResult(); }
 
@@ -64,5 +80,9 @@ void SelectTool::paint(QPainter& painter, const View& view, QPointF) const
     painter.setPen(QPen(c.accent, 1.4, Qt::DashLine));
     painter.drawRect(view.toScreen(between(from_, to_)));
 }
+
+} // namespace
+
+std::unique_ptr<Tool> selectTool(Desk& desk) { return std::make_unique<SelectTool>(desk); }
 
 } // namespace yokai

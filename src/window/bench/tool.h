@@ -35,11 +35,11 @@ public:
     virtual ~Tool() = default;
     virtual bool works() const = 0; // at this station, with what is in hand
     // The cursor to show over a place where a press would be taken.
-    virtual std::optional<Qt::CursorShape> hover(const Pointer& at) const = 0;
+    virtual std::optional<Qt::CursorShape> hover(const Pointer&) const { return Qt::CrossCursor; }
     virtual bool press(const Pointer& at) = 0;
-    virtual void move(const Pointer& at) = 0;
-    virtual void release(const Pointer& at) = 0;
-    virtual void cancel() = 0; // gives the gesture up
+    virtual void move(const Pointer&) {}
+    virtual void release(const Pointer&) {}
+    virtual void cancel() {} // gives the gesture up
     // What it shows over the scene; `pointer` is null while it is elsewhere.
     virtual void paint(QPainter&, const View&, QPointF) const {}
 
