@@ -27,7 +27,7 @@ make_root() { # root
   [ -d /usr/local/share/ca-certificates ] && cp -r /usr/local/share/ca-certificates/. "$1/usr/local/share/ca-certificates/"
   npm config get registry >/dev/null 2>&1 && {
     cp ~/.npmrc "$1/root/.npmrc" 2>/dev/null
-    echo "registry=$(npm config get registry)" >>"$1/root/.npmrc"
+    echo "registry=$(npm config get registry 2>/dev/null)" >>"$1/root/.npmrc"
   }
   for m in proc sys dev dev/pts; do mount --bind "/$m" "$1/$m"; done
   git archive HEAD --prefix=yokai/ | tar -x -C "$1/root"

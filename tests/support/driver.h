@@ -16,6 +16,7 @@
 #include <QClipboard>
 #include <QComboBox>
 #include <QDropEvent>
+#include <QElapsedTimer>
 #include <QLabel>
 #include <QLineEdit>
 #include <QMessageBox>
@@ -30,7 +31,33 @@
 #include <QToolButton>
 #include <QWheelEvent>
 
+#include <functional>
+#include <utility>
+
 namespace yokai::test {
+
+// How long the window's thread was away at most. What is computed on it by mistake takes seconds on
+// the pictures this is used with; a busy machine alone does not come near the limit.
+class Pauses {
+public:
+    static constexpr qint64 most = 1'000; // ms
+    Pauses()
+    {
+        QObject::connect(&timer_, &QTimer::timeout, &timer_, [this] { longest_ = std::max(longest_, since_.restart()); });
+        since_.start();
+        timer_.start(1);
+    }
+    qint64 take()
+    {
+        QTest::qWait(50);
+        return std::exchange(longest_, 0);
+    }
+
+private:
+    QElapsedTimer since_;
+    QTimer timer_;
+    qint64 longest_ = 0;
+};
 
 class Driver : public QObject {
     Q_OBJECT
@@ -145,18 +172,27 @@ protected:
     // red one at the left and, in `tilted`, all of it askew.
     QString boxes(double tilted = 0)
     {
-        QImage image(600, 400, QImage::Format_RGB32);
-        image.fill(Qt::white);
-        image.setDotsPerMeterX(10'000);
-        image.setDotsPerMeterY(10'000);
+        return painted(QStringLiteral("boxes-%1.png").arg(tilted), {600, 400}, 10'000, Qt::white, [tilted](QPainter& p) {
+            p.translate(300, 200);
+            p.rotate(tilted);
+            p.fillRect(QRectF(-150, -100, 300, 200), QColor(30, 40, 90));
+            p.fillRect(QRectF(-260, -30, 60, 60), QColor(200, 40, 30));
+        });
+    }
+    // A picture of that many pixels, and of so many a metre, drawn on the paper.
+    QString painted(const QString& name, QSize size, int pixelsAMetre, QColor paper, const std::function<void(QPainter&)>& draw)
+    {
+        const QString file = dir_.filePath(name);
+        if (QFile::exists(file))
+            return file;
+        QImage image(size, QImage::Format_ARGB32);
+        image.fill(paper);
+        image.setDotsPerMeterX(pixelsAMetre);
+        image.setDotsPerMeterY(pixelsAMetre);
         QPainter p(&image);
         p.setRenderHint(QPainter::Antialiasing);
-        p.translate(300, 200);
-        p.rotate(tilted);
-        p.fillRect(QRectF(-150, -100, 300, 200), QColor(30, 40, 90));
-        p.fillRect(QRectF(-260, -30, 60, 60), QColor(200, 40, 30));
+        draw(p);
         p.end();
-        const QString file = dir_.filePath(QStringLiteral("boxes-%1.png").arg(tilted));
         image.save(file);
         return file;
     }
