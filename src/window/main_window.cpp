@@ -30,7 +30,7 @@ MainWindow::MainWindow(QWidget* parent) : QWidget(parent), desk_(std::make_uniqu
 {
     setObjectName("main-window");
     setAcceptDrops(true);
-    setMinimumSize(960, 620);
+    setMinimumSize(900, 480); // a screen of 1920 x 1080 at 200 %, less frame and taskbar, holds it
     resize(QSize(1280, 800).boundedTo(screen()->availableSize()));
     files_ = std::make_unique<Files>(*desk_, [this](const Files::GoOn& goOn) { beforeLeaving(goOn); });
     commands_ = std::make_unique<Commands>(commandTable(), *menu_, *this);

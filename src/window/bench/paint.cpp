@@ -69,7 +69,13 @@ QRectF tag(QPainter& painter, QPointF at, const QString& text)
     painter.setFont(theme::font(12, QFont::Medium));
     const QFontMetricsF metrics(painter.font());
     const QSizeF size(metrics.horizontalAdvance(text) + 14, 20);
-    const QRectF box(QPointF(std::round(at.x() - size.width() / 2), std::round(at.y() - size.height() / 2)), size);
+    QRectF box(QPointF(std::round(at.x() - size.width() / 2), std::round(at.y() - size.height() / 2)), size);
+    // What it says is read whole, though what it is about lies at the edge of what is seen.
+    const QRectF seen = painter.worldTransform().inverted().mapRect(QRectF(painter.window())).adjusted(4, 4, -4, -4);
+    if (seen.contains(at) && box.right() > seen.right())
+        box.moveRight(seen.right());
+    if (seen.contains(at) && box.left() < seen.left())
+        box.moveLeft(seen.left());
     painter.setPen(Qt::NoPen);
     painter.setBrush(c.tag);
     painter.drawRoundedRect(box, 3, 3);
