@@ -11,6 +11,12 @@
 #include <QTemporaryDir>
 #include <QTest>
 
+#include <chrono>
+#include <pty.h>
+#include <string>
+#include <thread>
+#include <unistd.h>
+
 using namespace yokai;
 using namespace yokai::test;
 
@@ -130,6 +136,61 @@ private slots:
         time.start();
         QVERIFY_EXCEPTION_THROWN(runTestCut(job_, derived_, YOKAI_STANDIN, work), Cancelled);
         QVERIFY(time.elapsed() < 20'000);
+    }
+
+    // A machine that takes its time: within patience it is waited for, and Stop does not wait with it;
+    // past it the answer that comes late is not taken for the next line's.
+    void lateAnswersAreNobodyElses()
+    {
+        int master = -1, slave = -1;
+        char name[128];
+        QVERIFY(::openpty(&master, &slave, name, nullptr, nullptr) == 0);
+        // Answers each line by its own text and an ok, after the delay the line asks for.
+        std::thread slow([master] {
+            std::string line;
+            for (char c; ::read(master, &c, 1) == 1;) {
+                if (c != '\n') {
+                    line += c;
+                    continue;
+                }
+                std::this_thread::sleep_for(std::chrono::milliseconds(std::stoi(line)));
+                const std::string answer = "[" + line + "]\nok\n";
+                if (::write(master, answer.data(), answer.size()) < 0)
+                    break;
+                line.clear();
+            }
+        });
+        {
+            SerialMachine machine(QString::fromLatin1(name));
+            QCOMPARE(machine.ask("600", {}, 5'000), QStringList{"[600]"});
+            QCOMPARE(machine.ask("0", {}, 5'000), QStringList{"[0]"});
+            try {
+                machine.ask("700", {}, 200);
+                QFAIL("silence was taken for an answer");
+            } catch (const Error& e) {
+                QVERIFY2(std::string_view(e.what()).find("does not answer") != std::string_view::npos, e.what());
+            }
+            QVERIFY(refusal(machine, "1").contains("out of step"));
+            QTest::qWait(800);
+            QVERIFY(refusal(machine, "2").contains("out of step"));
+        }
+        SerialMachine again(QString::fromLatin1(name)); // what came late is thrown away
+        QCOMPARE(again.ask("3", {}, 5'000), QStringList{"[3]"});
+        std::stop_source stop;
+        std::thread stopper([&] {
+            std::this_thread::sleep_for(std::chrono::milliseconds(100));
+            stop.request_stop();
+        });
+        QElapsedTimer time;
+        time.start();
+        QVERIFY_EXCEPTION_THROWN(again.ask("1500", Work{stop.get_token(), {}}, 5'000), Cancelled);
+        QVERIFY(time.elapsed() < 1'000);
+        stopper.join();
+        QVERIFY(refusal(again, "4").contains("out of step"));
+        slow.detach(); // it ends with its line
+        ::close(slave);
+        QTest::qWait(1'600);
+        ::close(master);
     }
 
     // A sheet loaded so crookedly that the marks lie elsewhere is refused, not cut.

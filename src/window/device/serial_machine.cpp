@@ -11,7 +11,21 @@ SerialMachine::SerialMachine(const QString& port) : port_(std::make_unique<QSeri
     if (!port_->open(QIODevice::ReadWrite))
         throw Error(ErrorKind::Device, "cannot open the serial line '{}': {}; check the cable and that no other program uses it", port.toStdString(),
                     port_->errorString().toStdString());
+    port_->clear(); // what the machine said to somebody else before
 }
+
+// Answers are told apart by their order alone. Once one is awaited no more, it may still come,
+// and would be taken for that of the next line.
+struct SerialMachine::InStep {
+    explicit InStep(SerialMachine& m) : machine(m)
+    {
+        if (!machine.inStep_)
+            throw Error(ErrorKind::Device, "the machine's answers are out of step after a line was given up; connect it again");
+        machine.inStep_ = false;
+    }
+    void done() { machine.inStep_ = true; }
+    SerialMachine& machine;
+};
 
 SerialMachine::~SerialMachine() = default;
 
@@ -40,15 +54,20 @@ QString SerialMachine::readLine(const Work& work, int patienceMs)
 
 QStringList SerialMachine::ask(const QString& line, const Work& work, int patienceMs)
 {
+    InStep step(*this);
     port_->write(line.toUtf8() + '\n');
     port_->waitForBytesWritten(1000);
     QStringList answers;
     for (;;) {
         const QString got = readLine(work, patienceMs);
-        if (got == QLatin1String("ok"))
+        if (got == QLatin1String("ok")) {
+            step.done();
             return answers;
-        if (got.startsWith(QLatin1String("error:")))
+        }
+        if (got.startsWith(QLatin1String("error:"))) {
+            step.done();
             throw Error(ErrorKind::Device, "the machine refused '{}': {}; see its manual", line.toStdString(), got.mid(6).toStdString());
+        }
         answers << got;
     }
 }
@@ -57,6 +76,7 @@ void SerialMachine::stream(const QStringList& lines, const Work& work)
 {
     // At most this many characters wait in the machine, as its small buffer allows.
     constexpr qsizetype buffer = 512;
+    InStep step(*this);
     qsizetype under = 0, sent = 0, confirmed = 0;
     while (confirmed < lines.size()) {
         QByteArray out;
@@ -79,6 +99,7 @@ void SerialMachine::stream(const QStringList& lines, const Work& work)
                 work.report(double(confirmed) / double(lines.size()), "cutting");
         }
     }
+    step.done();
 }
 
 } // namespace yokai

@@ -21,16 +21,19 @@ public:
     ~SerialMachine();
 
     // Sends one line and waits for its ok; gives the lines that came before it.
-    // Throws Error(Device) on error:..., on silence, and Cancelled on stop.
+    // Throws Error(Device) on error:..., on silence, and Cancelled on stop. After silence, a stop or
+    // a stream that was refused no further line is sent: its answer could not be told from a late one.
     QStringList ask(const QString& line, const Work& work, int patienceMs = 5000);
 
     // Sends many lines, keeping a few under way so that the machine never waits.
     void stream(const QStringList& lines, const Work& work);
 
 private:
+    struct InStep;
     QString readLine(const Work& work, int patienceMs);
     std::unique_ptr<QSerialPort> port_;
     QByteArray pending_;
+    bool inStep_ = true; // whether the next answer is that of the next line
 };
 
 } // namespace yokai
