@@ -15,6 +15,7 @@
 
 #include <opencv2/imgproc.hpp>
 #include <QTest>
+#include <rapidcheck.h>
 
 #include <numbers>
 #include <numeric>
@@ -23,6 +24,14 @@ using namespace yokai;
 using namespace yokai::test;
 
 namespace {
+
+double real(double least, double most) { return least + (most - least) * *rc::gen::inRange(0, 1'000'001) / 1e6; }
+int whole(int least, int most) { return *rc::gen::inRange(least, most + 1); }
+bool coin() { return whole(0, 1) == 1; }
+struct FromRapidCheck {
+    int whole(int least, int most) const { return ::whole(least, most); }
+    double real(double least, double most) const { return ::real(least, most); }
+};
 
 // A closed smooth line round (c, c): a circle with a few waves.
 Polyline wavy(Point c, double radius, double depth, double spacing)
@@ -289,7 +298,8 @@ private slots:
     {
         static const Picture picture = pictureFromBytes(encodePng(Rgba8(40, 30, {10, 200, 30, 255})), "tile.png");
         QVERIFY(holds(rc::check("by value, whatever is in it", [] {
-            const Job job = randomJob(picture);
+            FromRapidCheck draw;
+            const Job job = randomJob(draw, picture);
             const Bytes first = writeProject(job);
             const Job back = readProject(first, "job");
             RC_ASSERT(back == job);
@@ -303,7 +313,8 @@ private slots:
     {
         static const Picture picture = pictureFromBytes(encodePng(Rgba8(40, 30, {10, 200, 30, 255})), "tile.png");
         QVERIFY(holds(rc::check("lines and keeps", [] {
-            Randomly draw(picture);
+            FromRapidCheck numbers;
+            Randomly draw(numbers, picture);
             LineSpec a, b;
             LineSpec::fields(a, draw);
             LineSpec::fields(b, draw);

@@ -1,21 +1,17 @@
 // Random specs, filled by their own lists of fields: what is added to a spec is drawn,
-// saved, read and compared here without a word more.
+// saved, read, derived and compared without a word more. Where the numbers come from is the
+// Draw's: rapidcheck, or the bytes of a fuzzer. It has int whole(least, most) and
+// double real(least, most), both ends included.
 #pragma once
 
 #include "artwork/artwork.h"
 #include "job/job.h"
 
-#include <rapidcheck.h>
-
 namespace yokai::test {
 
-inline double real(double low, double high) { return low + (high - low) * *rc::gen::inRange(0, 1'000'001) / 1e6; }
-inline int whole(int low, int high) { return *rc::gen::inRange(low, high + 1); }
-inline bool coin() { return whole(0, 1) == 1; }
-
-class Randomly {
+template <class Draw> class Randomly {
 public:
-    explicit Randomly(Picture picture) : picture_(std::move(picture)) {}
+    Randomly(Draw& draw, Picture picture) : draw_(draw), picture_(std::move(picture)) {}
 
     template <class T, class... Options> void operator()(const char*, T& value, const Options&... options)
     {
@@ -65,20 +61,24 @@ public:
     }
 
 private:
+    double real(double least, double most) { return draw_.real(least, most); }
+    int whole(int least, int most) { return draw_.whole(least, most); }
+    bool coin() { return whole(0, 1) == 1; }
+    Draw& draw_;
     Picture picture_;
 };
 
-inline Job randomJob(const Picture& picture)
+template <class Draw> Job randomJob(Draw& draw, const Picture& picture)
 {
     Job job;
-    Randomly draw(picture);
-    Job::fields(job, draw);
+    Randomly<Draw> fill(draw, picture);
+    Job::fields(job, fill);
     job.ids = 0;
     giveIds(job);
     std::erase_if(job.placings, [&](Placing& p) {
         if (job.pieces.empty())
             return true;
-        p.piece = job.pieces[std::size_t(whole(0, int(job.pieces.size()) - 1))].id;
+        p.piece = job.pieces[std::size_t(draw.whole(0, int(job.pieces.size()) - 1))].id;
         return false;
     });
     return job;
