@@ -139,10 +139,10 @@ private slots:
             // What lies within `within` of the line on either side is all that the areas may differ by.
             const double difference = std::abs(areaOf(*line.paths) - geos.area(geos.buffer(whole, offset)));
             QVERIFY2(difference < within * line.length + 0.02, qPrintable(QString("at %1 mm: %2 mm2 apart").arg(offset).arg(difference)));
-            // What has no corners gets none, but where fronts meet.
+            // What has no corners gets none, but where fronts meet, as all do in an opening of two pixels.
             if (const QByteArray name = QTest::currentDataTag(); !oneBit && (name == "disc" || name == "ring" || (name == "gear" && offset == 0)))
                 for (const Path& path : *line.paths)
-                    QVERIFY2(std::find(path.corners.begin(), path.corners.end(), true) == path.corners.end(),
+                    QVERIFY2(std::abs(signedArea(path)) < 0.04 || std::find(path.corners.begin(), path.corners.end(), true) == path.corners.end(),
                              qPrintable(QString("a corner at %1 mm").arg(offset)));
             if (offset == 0 && !oneBit)
                 QVERIFY2(int(line.nodes) <= shape.nodes, qPrintable(QString::number(line.nodes)));

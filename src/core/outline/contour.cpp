@@ -121,7 +121,8 @@ Contours traceEdge(const Gray8& coverage, const Work& work)
     const march::Loops loops = march::trace(
         w, h, work, [&](int j, std::uint64_t* to) { std::copy_n(covered.data() + std::size_t(j) * std::size_t(words), words, to); },
         [&](int i, int j) { return crossing.linear(i, j, 1, 0); }, [&](int i, int j) { return crossing.linear(i, j, 0, 1); },
-        [&](int i, int j) { return crossing.value(i, j) + crossing.value(i + 1, j) + crossing.value(i, j + 1) + crossing.value(i + 1, j + 1) > 4 * half; });
+        [&](int i, int j) { return crossing.value(i, j) + crossing.value(i + 1, j) + crossing.value(i, j + 1) + crossing.value(i + 1, j + 1) > 4 * half; },
+        [](int, int) { return false; });
 
     // The contours' points laid end to end, so that they can be shared out evenly.
     std::vector<Point> linear;

@@ -292,44 +292,4 @@ Lattice makeLattice(const Edge& edge, double step, double reach, const Work& wor
     return l;
 }
 
-void walk(const Edge& edge, Point p, int start, Nearest& best)
-{
-    const auto squaredTo = [&](int v) {
-        const Point d = edge.points[std::size_t(v)] - p;
-        return dot(d, d);
-    };
-    int v = start;
-    double d = squaredTo(v);
-    for (const bool forward : {true, false}) {
-        int misses = 0;
-        for (int k = start; misses < 3;) {
-            k = forward ? edge.next[std::size_t(k)] : edge.before[std::size_t(k)];
-            if (k == start)
-                break;
-            const double dk = squaredTo(k);
-            if (dk < d) {
-                d = dk;
-                v = k;
-                misses = 0;
-            } else {
-                ++misses;
-            }
-        }
-    }
-    // The nearest point lies on one of the two segments at v, or is v.
-    const Point a = edge.points[std::size_t(v)];
-    if (d < best.squared)
-        best = {v, a, d, true};
-    for (const int k : {edge.next[std::size_t(v)], edge.before[std::size_t(v)]}) {
-        const Point dir = edge.points[std::size_t(k)] - a;
-        const double t = dot(p - a, dir) / std::max(1e-30, dot(dir, dir));
-        if (t <= 0 || t >= 1)
-            continue;
-        const Point q = a + dir * t;
-        const double dq = dot(p - q, p - q);
-        if (dq < best.squared)
-            best = {v, q, dq, false};
-    }
-}
-
 } // namespace yokai

@@ -1,35 +1,19 @@
-// The lattice of distances under the level lines, and the edge it is made from.
+// The lattice of distances under the level lines.
 // Private to the outline room.
 //
 // Unit: pixels, as in contour.h.
 #pragma once
 
 #include "base/work.h"
-#include "path/path.h"
+#include "outline/edge.h"
 
 #include <cstdint>
 #include <cstdlib>
-#include <limits>
 #include <memory>
 #include <new>
 #include <vector>
 
 namespace yokai {
-
-// All contours' points laid end to end, each knowing its neighbours.
-struct Edge {
-    std::vector<Point> points;
-    std::vector<int> next, before;
-    std::vector<unsigned char> corner;
-    Rect box = Rect::nothing();
-};
-
-struct Nearest {
-    int vertex = -1; // the nearer end of the nearest segment
-    Point at;        // the nearest point of the edge
-    double squared = std::numeric_limits<double>::infinity();
-    bool onVertex = false;
-};
 
 template <class T> struct Freed {
     void operator()(T* p) const { std::free(p); }
@@ -68,8 +52,5 @@ struct Lattice {
 
 // `reach`: how far distances are needed on either side, pixels.
 Lattice makeLattice(const Edge& edge, double step, double reach, const Work& work);
-
-// Improves `best` by the nearest point of the edge, walking along it from a vertex nearby.
-void walk(const Edge& edge, Point p, int start, Nearest& best);
 
 } // namespace yokai

@@ -28,11 +28,23 @@ inline std::uint64_t packed(const std::uint8_t* bytes)
     return word;
 }
 
+// The crossings on the sides of a cell; -1 where a side is not crossed.
+struct Sides {
+    int top, right, bottom, left;
+};
+
+// A crossed cell whose crossings the caller joins up.
+struct OpenCell {
+    int i, j; // its sample above on the left
+    Sides sides;
+};
+
 struct Loops {
     std::vector<Point> points;     // every crossing, in lattice units
     std::vector<int> next;         // the crossing after each, inside on the right as drawn with y down
     std::vector<int> rowCrossings; // the crossings on lattice rows, left to right, top to bottom
     std::vector<int> rowStart;     // rowCrossings of lattice row j start here; height + 1 entries
+    std::vector<OpenCell> open;    // row after row
 };
 
 // The crossings of the cells between sample rows first .. last. Those on row `first` come
@@ -40,11 +52,6 @@ struct Loops {
 struct Slab {
     Loops loops;
     int borrowed = 0;
-};
-
-// The crossings on the sides of a cell; -1 where a side is not crossed.
-struct Sides {
-    int top, right, bottom, left;
 };
 
 // Links a cell's crossings; `inside` has a bit for each corner that is: 1 and 2 above, 4 and 8 below.
@@ -117,9 +124,9 @@ inline std::uint64_t nextBits(const std::vector<std::uint64_t>& row, std::size_t
 
 // Over 60 lines: one pass over the bits, whose state (two rows of bits, two of crossings, the last
 // cell's right side) would have to be handed through every part of it.
-template <class InsideRow, class BetweenX, class BetweenY, class SaddleInside> Slab traceSlab(int width, int height, int first, int last, const Work& work,
-                                                                                              InsideRow& insideRow, BetweenX& betweenX, BetweenY& betweenY,
-                                                                                              SaddleInside& saddleInside)
+template <class InsideRow, class BetweenX, class BetweenY, class SaddleInside, class LeftOpen>
+Slab traceSlab(int width, int height, int first, int last, const Work& work, InsideRow& insideRow, BetweenX& betweenX, BetweenY& betweenY,
+               SaddleInside& saddleInside, LeftOpen& leftOpen)
 {
     Slab slab;
     Loops& loops = slab.loops;
@@ -186,7 +193,11 @@ template <class InsideRow, class BetweenX, class BetweenY, class SaddleInside> S
                     lastLeft = cell + 1;
                     leftId = right;
                 }
-                linkCell(loops, int(a) | int(b) << 1 | int(c) << 2 | int(d) << 3, {top, right, bottom, left}, [&] { return saddleInside(i, j); });
+                const Sides sides{top, right, bottom, left};
+                if (leftOpen(i, j))
+                    loops.open.push_back({i, j, sides});
+                else
+                    linkCell(loops, int(a) | int(b) << 1 | int(c) << 2 | int(d) << 3, sides, [&] { return saddleInside(i, j); });
             }
         }
         std::swap(upper, lower);
@@ -198,10 +209,11 @@ template <class InsideRow, class BetweenX, class BetweenY, class SaddleInside> S
 // insideRow(j, words): sets bit i where sample (i, j) is inside; the words are zeroed.
 // betweenX(i, j): the crossing between (i, j) and (i+1, j), as a fraction 0..1; likewise betweenY.
 // saddleInside(i, j): whether the middle of the cell at (i, j) is inside.
-// Samples -1 and width (height) count as outside and are passed to between* as such. All four
-// may be called from two threads.
-template <class InsideRow, class BetweenX, class BetweenY, class SaddleInside>
-Loops trace(int width, int height, const Work& work, InsideRow insideRow, BetweenX betweenX, BetweenY betweenY, SaddleInside saddleInside)
+// leftOpen(i, j): whether that cell's crossings are not linked but handed over in Loops::open.
+// Samples -1 and width (height) count as outside and are passed to between* as such. All may
+// be called from two threads.
+template <class InsideRow, class BetweenX, class BetweenY, class SaddleInside, class LeftOpen>
+Loops trace(int width, int height, const Work& work, InsideRow insideRow, BetweenX betweenX, BetweenY betweenY, SaddleInside saddleInside, LeftOpen leftOpen)
 {
     constexpr int worthwhile = 256;
     const int middle = height < worthwhile ? height : height / 2;
@@ -209,7 +221,7 @@ Loops trace(int width, int height, const Work& work, InsideRow insideRow, Betwee
     parallelSlices(middle < height ? 2 : 1, 1, [&](int begin, int end) {
         for (int k = begin; k < end; ++k)
             (k == 0 ? upper : lower) =
-                traceSlab(width, height, k == 0 ? -1 : middle, k == 0 ? middle : height, work, insideRow, betweenX, betweenY, saddleInside);
+                traceSlab(width, height, k == 0 ? -1 : middle, k == 0 ? middle : height, work, insideRow, betweenX, betweenY, saddleInside, leftOpen);
     });
     Loops loops = std::move(upper.loops);
     const int base = int(loops.points.size()) - lower.borrowed;
@@ -220,6 +232,8 @@ Loops trace(int width, int height, const Work& work, InsideRow insideRow, Betwee
     for (int id = 0; id < int(lower.loops.next.size()); ++id)
         if (const int next = lower.loops.next[std::size_t(id)]; next >= 0)
             loops.next[std::size_t(number(id))] = number(next);
+    for (const auto& [i, j, on] : lower.loops.open)
+        loops.open.push_back({i, j, {number(on.top), number(on.right), number(on.bottom), number(on.left)}});
     const int before = int(loops.rowCrossings.size());
     for (const int id : lower.loops.rowCrossings)
         loops.rowCrossings.push_back(number(id));

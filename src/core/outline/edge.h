@@ -1,0 +1,39 @@
+// All contours' points laid end to end, and the nearest place of them.
+// Private to the outline room.
+//
+// Unit: pixels, as in contour.h.
+#pragma once
+
+#include "outline/contour.h"
+
+#include <limits>
+#include <vector>
+
+namespace yokai {
+
+// Each point knows its neighbours along its contour.
+struct Edge {
+    Edge() = default;
+    explicit Edge(const Contours& contours);
+
+    std::vector<Point> points;
+    std::vector<int> next, before;
+    std::vector<unsigned char> corner;
+    Rect box = Rect::nothing();
+};
+
+struct Nearest {
+    int vertex = -1; // the nearer end of the nearest segment
+    int other = -1;  // its other end; -1 where the vertex itself is nearest
+    Point at;        // the nearest point of the edge
+    double squared = std::numeric_limits<double>::infinity();
+};
+
+// Improves `best` by the nearest point of the edge, walking along it from a vertex nearby.
+void walk(const Edge& edge, Point p, int start, Nearest& best);
+
+// Whether p, whose nearest place of the edge is given, lies within the shape. At a vertex the
+// two segments' normals are added up (Baerentzen and Aanaes 2005, in the plane).
+bool within(const Edge& edge, Point p, const Nearest& nearest);
+
+} // namespace yokai

@@ -1,0 +1,250 @@
+#include "outline/refine.h"
+
+#include "path/crossings.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace yokai {
+
+Placer::Placer(const Edge& edge, const Lattice& lattice, double offset) : edge_(edge), lattice_(lattice), offset_(offset), radius_(std::abs(offset)) {}
+
+// `contested`: other stretches of the edge lie about as near.
+Nearest Placer::nearest(Point p, int hintA, int hintB, bool& contested) const
+{
+    contested = false;
+    Nearest best;
+    const Lattice& l = lattice_;
+    const int i = std::clamp(int((p.x - l.origin.x) / l.step), 0, l.width - 2);
+    const int j = std::clamp(int((p.y - l.origin.y) / l.step), 0, l.height - 2);
+    int starts[18]; // two hints and sixteen samples
+    double squared[18];
+    int count = 0, nearestStart = -1;
+    const auto consider = [&](int v) {
+        if (v < 0)
+            return;
+        for (int k = 0; k < count; ++k)
+            if (starts[k] == v)
+                return;
+        const Point d = edge_.points[std::size_t(v)] - p;
+        squared[count] = dot(d, d);
+        starts[count] = v;
+        if (nearestStart < 0 || squared[count] < squared[nearestStart])
+            nearestStart = count;
+        ++count;
+    };
+    consider(hintA);
+    consider(hintB);
+    for (const std::size_t at : {l.index(i, j), l.index(i + 1, j), l.index(i, j + 1), l.index(i + 1, j + 1)})
+        consider(l.vertex[at] - 1);
+    if (count == 0)
+        return best;
+    walk(edge_, p, starts[nearestStart], best);
+    // A start a little along the edge walks to the same place, and so does the one a
+    // walk has come by.
+    const int same = 4 + int(2 * l.step), first = nearestStart;
+    const auto walkFrom = [&](int k) {
+        if (k == first || std::abs(starts[k] - starts[first]) <= same || std::abs(starts[k] - best.vertex) <= same)
+            return;
+        walk(edge_, p, starts[k], best);
+        contested = true;
+    };
+    int walked = 0;
+    while (walked < count)
+        walkFrom(walked++);
+    // Where two stretches meet a third may be nearest that no corner of the cell tells of.
+    if (contested) {
+        for (int b = std::max(0, j - 1); b <= std::min(l.height - 1, j + 2); ++b)
+            for (int a = std::max(0, i - 1); a <= std::min(l.width - 1, i + 2); ++a)
+                consider(l.vertex[l.index(a, b)] - 1);
+        while (walked < count)
+            walkFrom(walked++);
+    }
+    return best;
+}
+
+bool Placer::place(Point rough, Placed& out, int hintA, int hintB) const
+{
+    Point p = rough;
+    for (int round = 0; round < 3; ++round) {
+        bool contested = false;
+        const Nearest foot = nearest(p, hintA, hintB, contested);
+        if (foot.vertex < 0)
+            return false;
+        const double d = std::sqrt(foot.squared);
+        Point n = d > 1e-9 ? (p - foot.at) * (1 / d) : out.normal;
+        if (radius_ < 2) { // so near the edge a rough point may lie beyond it
+            const Point along =
+                edge_.points[std::size_t(edge_.next[std::size_t(foot.vertex)])] - edge_.points[std::size_t(edge_.before[std::size_t(foot.vertex)])];
+            const Point away = unit(Point{along.y, -along.x} * (offset_ > 0 ? 1.0 : -1.0));
+            if (dot(n, away) < 0)
+                n = away;
+        }
+        const Point target = foot.at + n * radius_;
+        out = {target, n, foot};
+        // On the way to its nearest point of the edge nothing else comes nearer.
+        if (std::abs(d - radius_) < 1e-4 * lattice_.step || (d > radius_ && !contested))
+            break;
+        p = target;
+        hintA = foot.vertex;
+    }
+    return true;
+}
+
+bool Placer::meet(const Placed& a, const Placed& b, Point& at) const
+{
+    Point x = mix(a.at, b.at, 0.5);
+    Nearest fa = a.foot, fb = b.foot;
+    for (int round = 0; round < 8; ++round) {
+        Nearest na, nb;
+        walk(edge_, x, fa.vertex, na);
+        walk(edge_, x, fb.vertex, nb);
+        if (na.vertex == nb.vertex)
+            return false;
+        fa = na;
+        fb = nb;
+        const double da = std::sqrt(na.squared), db = std::sqrt(nb.squared);
+        if (da < 1e-9 || db < 1e-9)
+            return false;
+        const Point ga = (x - na.at) * (1 / da), gb = (x - nb.at) * (1 / db);
+        const double c = cross(ga, gb);
+        if (std::abs(c) < 0.02)
+            return false;
+        const double ra = radius_ - da, rb = radius_ - db;
+        const Point step{(ra * gb.y - rb * ga.y) / c, (rb * ga.x - ra * gb.x) / c};
+        x = x + step;
+        if (norm(step) < 1e-6)
+            break;
+    }
+    if (distance(x, a.at) + distance(x, b.at) > 4 * distance(a.at, b.at) + 0.2)
+        return false;
+    // The meeting point must be on the line: nothing else may lie nearer.
+    bool contested = false;
+    if (std::sqrt(nearest(x, fa.vertex, fb.vertex, contested).squared) < radius_ - 0.02)
+        return false;
+    at = x;
+    return true;
+}
+
+int Placer::sourceOf(const Placed& p) const { return p.foot.other < 0 && edge_.corner[std::size_t(p.foot.vertex)] ? p.foot.vertex : -1; }
+
+namespace {
+
+// Whether the line turns by more between two of its points than an angle of this cosine.
+bool turnsBeyond(const Placer::Placed& a, const Placer::Placed& b, double cosine) { return dot(a.normal, b.normal) < cosine; }
+
+void push(LevelLine& line, Point p, bool corner, int source)
+{
+    if (!line.points.empty() && distance(line.points.back(), p) < 0.02) {
+        if (corner) {
+            line.points.back() = p;
+            line.corners.back() = 1;
+        }
+        return;
+    }
+    line.points.push_back(p);
+    line.corners.push_back(corner);
+    line.source.push_back(source);
+}
+
+void between(LevelLine& line, const Placer& placer, const Placer::Placed& a, const Placer::Placed& b, int depth)
+{
+    const double gap = distance(a.at, b.at);
+    if (!turnsBeyond(a, b, std::cos(0.20)) || gap < 0.04)
+        return;
+    // Going on smoothly, or two fronts meeting? On a smooth stretch the chord bisects the two directions.
+    const bool fine = gap < 0.35 || depth == 0;
+    if (fine) {
+        Point at;
+        if (a.foot.vertex != b.foot.vertex && placer.meet(a, b, at))
+            push(line, at, turnsBeyond(a, b, std::cos(0.25)), -1);
+        return;
+    }
+    Placer::Placed m;
+    m.normal = unit(a.normal + b.normal);
+    if (!placer.place(mix(a.at, b.at, 0.5), m, a.foot.vertex, b.foot.vertex))
+        return;
+    // A point thrown outside the pair belongs to another stretch.
+    if (distance(m.at, a.at) > 1.5 * gap || distance(m.at, b.at) > 1.5 * gap)
+        return;
+    between(line, placer, a, m, depth - 1);
+    push(line, m.at, false, placer.sourceOf(m));
+    between(line, placer, m, b, depth - 1);
+}
+
+} // namespace
+
+// Where two fronts run almost along each other, the line would dart into the slit
+// between them and back: no tool can follow that, and nothing is gained by it.
+void removeSpikes(LevelLine& line)
+{
+    LevelLine out;
+    const auto turnsBack = [](Point a, Point b, Point c) {
+        const Point in = b - a, on = c - b;
+        return dot(in, on) < -0.93 * norm(in) * norm(on);
+    };
+    const auto append = [&](std::size_t i) {
+        while (out.points.size() >= 2 && turnsBack(out.points[out.points.size() - 2], out.points.back(), line.points[i])) {
+            out.points.pop_back();
+            out.corners.pop_back();
+            out.source.pop_back();
+            out.corners.back() = 1;
+        }
+        out.points.push_back(line.points[i]);
+        out.corners.push_back(line.corners[i]);
+        out.source.push_back(line.source[i]);
+    };
+    for (std::size_t i = 0; i < line.points.size(); ++i)
+        append(i);
+    while (out.points.size() > 3 &&
+           (turnsBack(out.points[out.points.size() - 2], out.points.back(), out.points[0]) || turnsBack(out.points.back(), out.points[0], out.points[1]))) {
+        out.points.pop_back();
+        out.corners.pop_back();
+        out.source.pop_back();
+    }
+    line = std::move(out);
+}
+
+LevelLine refined(const Polyline& rough, const Edge& edge, const Lattice& lattice, double offset)
+{
+    const Placer placer(edge, lattice, offset);
+    LevelLine line;
+    std::vector<Placer::Placed> placed;
+    placed.reserve(rough.size());
+    // Points that lie close together say nothing more, but in small loops and on the two sides
+    // of a narrow gap.
+    constexpr double leastPoints = 40;
+    const double apart = std::min(0.15 * lattice.step, length(rough) / leastPoints);
+    const auto tellsMore = [&](const Placer::Placed& p) {
+        return placed.empty() || distance(placed.back().at, p.at) > apart || turnsBeyond(placed.back(), p, std::cos(0.8));
+    };
+    for (Point p : rough) {
+        Placer::Placed out;
+        out.normal = {1, 0};
+        if (placer.place(p, out) && distance(out.at, p) < 2.5 * lattice.step && tellsMore(out))
+            placed.push_back(out);
+    }
+    if (placed.size() < 3)
+        return line;
+    line.points.reserve(placed.size() * 5 / 4);
+    for (std::size_t i = 0; i < placed.size(); ++i) {
+        push(line, placed[i].at, false, placer.sourceOf(placed[i]));
+        between(line, placer, placed[i], placed[i + 1 == placed.size() ? 0 : i + 1], 10);
+    }
+    removeSpikes(line);
+    // In narrow places a refined point may fall behind its neighbour.
+    if (!selfCrossings(line.points, 1).empty()) {
+        cutLoops(line.points, line.corners);
+        line.source.assign(line.points.size(), -1);
+    }
+    // Points were set wherever the line bends; where it still turns at one, that is a corner.
+    const std::size_t n = line.points.size();
+    for (std::size_t i = 0; i < n; ++i) {
+        const Point in = line.points[i] - line.points[around(i + n - 1, n)], out = line.points[around(i + 1, n)] - line.points[i];
+        if (dot(in, out) < std::cos(0.5) * norm(in) * norm(out))
+            line.corners[i] = 1;
+    }
+    return line;
+}
+
+} // namespace yokai

@@ -1,0 +1,58 @@
+// What the lattice cannot tell: cells where two fronts meet, in which the level line may run
+// otherwise than their corners say, as through a gap narrower than the lattice's step.
+// They are sampled finely, each sample against the edge itself. Private to the outline room.
+//
+// Two fronts meet in a cell where its corners have their nearest places of the edge in clearly
+// different directions. Where they all lie in like directions the distance grows that way
+// through the whole cell, so the line crosses it once and the corners tell how.
+//
+// Unit: pixels, as in contour.h.
+#pragma once
+
+#include "outline/lattice.h"
+#include "outline/march.h"
+
+namespace yokai {
+
+class Undecided {
+public:
+    // Gaps and necks of more than about 1.4 times this are told apart.
+    static constexpr double spacing = 0.25;
+
+    // `within`: which samples of the lattice lie within the line, one bit each, as
+    // Lattice::inside. The corners of undecided cells are set anew, exactly.
+    Undecided(const Edge& edge, const Lattice& lattice, double offset, std::vector<std::uint64_t>& within, const Work& work);
+
+    bool has(int i, int j) const
+    {
+        return i >= 0 && j >= 0 && i < lattice_.width && j < lattice_.height && (cells_[word(i, j)] >> (i & 63) & 1);
+    }
+
+    // Joins the line's way through the undecided cells to the loops round them. `left`: the
+    // crossed cells that march::trace left open, row after row.
+    void link(march::Loops& loops, const std::vector<march::OpenCell>& left) const;
+
+private:
+    // A cell's own samples: its corners' and those between, row after row.
+    struct Cell {
+        int i = 0, j = 0;
+        std::vector<std::uint8_t> samples;
+    };
+    class Samples;
+    class Linker;
+
+    std::size_t word(int i, int j) const { return std::size_t(j) * std::size_t(lattice_.words) + std::size_t(i >> 6); }
+    std::vector<std::pair<int, int>> met(const Work& work) const;
+    void decide(std::vector<std::pair<int, int>> found, const Work& work);
+    void correct(std::vector<std::uint64_t>& within) const;
+    const Cell* find(int i, int j) const;
+
+    const Edge& edge_;
+    const Lattice& lattice_;
+    double offset_;
+    int parts_; // of a cell's side
+    std::vector<std::uint64_t> cells_; // one bit each, as Lattice::inside
+    std::vector<Cell> decided_;        // row after row
+};
+
+} // namespace yokai
