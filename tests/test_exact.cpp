@@ -149,8 +149,7 @@ private slots:
         }
     }
 
-    // Every ink comes within 0.05 mm of the truth, whichever channel tells it; the faintest, a pink of
-    // hardly twice the noise, within 0.065, and one tip of the star within 0.08.
+    // Every ink comes within 0.05 mm of the truth, whichever channel tells it.
     void everyInkOnPaper_data()
     {
         QTest::addColumn<QString>("shape");
@@ -186,9 +185,7 @@ private slots:
         }
         for (const CutLine& line : d.pieces[0].layer().lines) {
             const double off = worst(*line.paths, truthMm, line.offset.mm());
-            const QByteArray row = QTest::currentDataTag();
-            const double within = row == "star, green" ? 0.08 : row.endsWith("pale pink") ? 0.065 : 0.05;
-            QVERIFY2(off < within, qPrintable(QString("at %1 mm: %2 mm off").arg(line.offset.mm()).arg(off)));
+            QVERIFY2(off < 0.05, qPrintable(QString("at %1 mm: %2 mm off").arg(line.offset.mm()).arg(off)));
             QCOMPARE(line.paths->size(), s.outlines.size());
         }
     }

@@ -142,6 +142,14 @@ private slots:
         }
     }
 
+    // Samples that lie on the line itself, to the last bit.
+    void exactlyOnTheLine()
+    {
+        const auto box = [](double x) { return polygon({{x, 100}, {x + 60, 100}, {x + 60, 300}, {x, 300}}); };
+        COUNT((Contours{box(100), box(100 + 60 + 2 * 16 + 1)}), 16, {2, 0}); // a gap of 1 px
+        COUNT((Contours{box(100), box(100 + 60 + 2 * 16)}), 16, {1, 0});    // none
+    }
+
     // On a disc every point has its place at once; between two discs the corner is where both are met.
     void pointsAndCornersAreExact()
     {

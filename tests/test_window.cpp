@@ -472,7 +472,7 @@ private slots:
         QTest::keyClick(corners, Qt::Key_Left);
         type("round-inside", "1.5mm");
         QVERIFY(desk().layerResult()->lines[0].area > round + 5); // inside corners filled
-        type("join-gap", "6mm");
+        type("join-gap", "8mm");
         QCOMPARE(desk().layerResult()->lines[0].paths->size(), std::size_t(1)); // the crook has closed
     }
 

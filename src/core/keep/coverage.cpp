@@ -230,6 +230,10 @@ Coverage ruledCoverage(const Rgba8& px, const RuleSpec& spec, const KeepGround& 
         out.opaqueInside = true;
         rules::blur(coverage, std::min(sigma, most), work);
     }
+    // Colours that compression halved went through a box of two pixels and a tent of two, one pixel
+    // together, and reading noisy pixels by threes along an edge adds as much at a corner's tip.
+    constexpr double halvedColours = 1.2;
+    out.softness = out.smoothing > 0 && ground.lossy ? std::hypot(out.smoothing, halvedColours) : out.smoothing;
     out.pixels = std::make_shared<const Gray8>(std::move(coverage));
     return out;
 }

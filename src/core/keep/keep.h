@@ -26,6 +26,7 @@ struct Coverage {
     double level = 50;
     std::vector<Rgba> papers;  // what was used as paper's colours
     double smoothing = 0;      // what was used, pixels
+    double softness = 0;       // of all that blunts corners, as the standard deviation of a smoothing, pixels
     double uncertain = 0;      // how closely the edge can be known, pixels: more where it is ragged
     bool opaqueInside = false; // the picture's own opacity is not the coverage
     KeepWhy why = KeepWhy::Asked; // for Auto: why this rule

@@ -7,7 +7,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <tuple>
+#include <numbers>
 
 namespace yokai::rules {
 
@@ -294,21 +294,72 @@ public:
         const double norm = std::hypot(gx, gy);
         if (norm == 0)
             return byLevel(d, d);
-        const auto across = [&](int reach) { return std::pair(int(std::lround(reach * gx / norm)), int(std::lround(reach * gy / norm))); };
-        auto [dx, dy] = across(2);
+        const Point across{gx / norm, gy / norm};
+        Step ahead = stepped(across, 2);
         // Halved colours run farther into one another than brightness does; where that tells little, one looks farther.
-        constexpr double clearlyDarker = 45;
-        if (lossy_ && std::abs(lightness(colour(x + dx, y + dy)) - lightness(colour(x - dx, y - dy))) < clearlyDarker)
-            std::tie(dx, dy) = across(3);
-        const int ahead = at(x + dx, y + dy), behind = at(x - dx, y - dy);
-        const Rgba here = colour(x, y), firm = colour(x + dx, y + dy), back = colour(x - dx, y - dy);
+        const auto tellsLittle = [&] { return std::abs(lightness(colour(x + ahead.x, y + ahead.y)) - lightness(colour(x - ahead.x, y - ahead.y))) < clearlyDarker; };
+        if (lossy_ && tellsLittle())
+            ahead = stepped(across, 3);
+        const Rgba firm = read(x + ahead.x, y + ahead.y, across), back = read(x - ahead.x, y - ahead.y, across);
+        const Rgba here = lossy_ && tellsLittle() ? read(x, y, across) : colour(x, y);
+        const int ink = at(x + ahead.x, y + ahead.y);
         // Towards the firm side it may be another edge's mixture that is found.
-        if (ahead >= 2 * level_ && behind < level_ && here.a == 255 && firm.a == 255 && back.a == 255)
+        if ((ink >= 2 * level_ || faintInk(x, y, ahead)) && at(x - ahead.x, y - ahead.y) < level_ && here.a == 255 && firm.a == 255 && back.a == 255)
             return std::uint8_t(255 * mixture(here, back, firm, lossy_) + 0.5);
-        return byLevel(d, std::max(d, ahead));
+        // A slight tint beside a clearly darker ink is compression's; brightness tells what is there.
+        if (lossy_ && d < 2 * level_)
+            if (const auto [darkest, lightest] = lightnessRound(x, y); lightest - darkest >= clearlyDarker)
+                return std::uint8_t(255 * (lightest - lightness(colour(x, y))) / (lightest - darkest) + 0.5);
+        return byLevel(d, std::max(d, ink));
     }
 
 private:
+    struct Step {
+        int x, y;
+    };
+    static constexpr double clearlyDarker = 45; // of 255, in brightness
+
+    static Step stepped(Point direction, double length) { return {int(std::lround(length * direction.x)), int(std::lround(length * direction.y))}; }
+
+    // What is there; of compressed pictures the mean of three along the edge, as single pixels are noisy.
+    Rgba read(int x, int y, Point across) const
+    {
+        if (!lossy_)
+            return colour(x, y);
+        const Step along = stepped({across.y, -across.x}, std::numbers::sqrt2);
+        const Rgba p = colour(x, y), q = colour(x + along.x, y + along.y), r = colour(x - along.x, y - along.y);
+        const auto mean = [](int a, int b, int c) { return std::uint8_t((a + b + c + 1) / 3); };
+        return {mean(p.r, q.r, r.r), mean(p.g, q.g, r.g), mean(p.b, q.b, r.b), std::min({p.a, q.a, r.a})};
+    }
+
+    // The least and the most within five pixels.
+    std::pair<double, double> lightnessRound(int x, int y) const
+    {
+        double darkest = 255, lightest = 0;
+        for (int j = -around; j <= around; ++j)
+            for (int i = -around; i <= around; ++i) {
+                const double l = lightness(colour(x + i, y + j));
+                darkest = std::min(darkest, l);
+                lightest = std::max(lightest, l);
+            }
+        return {darkest, lightest};
+    }
+
+    // Ink not much stronger than the level is told from a soft shadow by its evenness, and from
+    // what compression made of a strong ink nearby by there being none.
+    bool faintInk(int x, int y, Step ahead) const
+    {
+        const int ink = at(x + ahead.x, y + ahead.y), farther = at(x + 2 * ahead.x, y + 2 * ahead.y);
+        if (4 * ink < 5 * level_ || 4 * std::abs(farther - ink) > ink)
+            return false;
+        int most = 0;
+        for (int j = -around; j <= around; ++j)
+            for (int i = -around; i <= around; ++i)
+                most = std::max(most, at(x + i, y + j));
+        return most < 3 * level_;
+    }
+    static constexpr int around = 5; // pixels: as far as compression carries a colour
+
     // Half where the level is; full where the ink is firm, twice the level at least, as far as that can be told.
     std::uint8_t byLevel(int d, int ink) const
     {

@@ -104,7 +104,7 @@ private:
             return;
         const int a = (a0 + a1) / 2, b = (b0 + b1) / 2;
         const double d = beyond(a, b);
-        if (std::abs(d) > std::hypot(std::max(a - a0, a1 - 1 - a), std::max(b - b0, b1 - 1 - b)) * h_) {
+        if (std::abs(d) >= std::hypot(std::max(a - a0, a1 - 1 - a), std::max(b - b0, b1 - 1 - b)) * h_) { // of a single sample always
             for (int k = b0; k < b1; ++k)
                 std::fill(out.begin() + std::ptrdiff_t(index(a0, k)), out.begin() + std::ptrdiff_t(index(a1, k)), std::uint8_t(d <= 0));
             return;

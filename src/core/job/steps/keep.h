@@ -90,7 +90,7 @@ struct EdgeIn {
         // Smoothing past this blunts corners beyond what can be put back.
         constexpr double mostSoftness = 3;
         auto traced = std::make_shared<Contours>(traceEdge(*coverage->pixels, run.work()));
-        sharpenCorners(*traced, std::min(mostSoftness, coverage->smoothing), run.work());
+        sharpenCorners(*traced, std::min(mostSoftness, coverage->softness), run.work());
         return traced;
     }
 };
