@@ -134,6 +134,111 @@ private slots:
         QVERIFY(QDir(dir_.path()).entryList({"*.part-*"}).isEmpty());
     }
 
+    // Each option that takes a value refuses one that is none, in a line that names it.
+    void nonsenseIsNamed_data()
+    {
+        QTest::addColumn<QString>("verb");
+        QTest::addColumn<QString>("option");
+        QTest::addColumn<QString>("value");
+        for (const char* length : {"--width", "--height", "--join", "--round-inside", "--tolerance", "--smoothing"})
+            for (const char* value : {"", "mm", "-1mm", "1e99mm", "3 furlongs"})
+                QTest::addRow("%s '%s'", length, value) << "outline" << length << value;
+        for (const char* length : {"--margin", "--gap", "--mark-inset"})
+            for (const char* value : {"wide", "-1mm", "9999m"})
+                QTest::addRow("%s '%s'", length, value) << "sheet" << length << value;
+        for (const auto& [option, value] : {std::pair("--ppi", "0"), {"--ppi", "inf"}, {"--ppi", "300dpi"}, {"--level", "101"}, {"--level", "5%"}, {"--straighten", "46"},
+                                            {"--keep", "colour"}, {"--keep", "colour=red"}, {"--keep", "colour=#12345"}, {"--keep", "Alpha"}, {"--openings", "over"},
+                                            {"--openings", "over=much"}, {"--line-openings", "fill"}, {"--corners", "bevel"}, {"--perforate", "3mm"}, {"--perforate", "3mm/"},
+                                            {"--line", "kiss"}, {"--line", "kiss:"}, {"--line", ":2mm"}, {"--line", "kiss:999m"}, {"--crop", "1,2"}, {"--crop", "1mm,2mm,3mm"},
+                                            {"--smallest-part", "some"}, {"--page", "0"}, {"--spot", "kiss="}, {"--spot", "a\nb"}})
+            QTest::addRow("%s '%s'", option, value) << "outline" << option << value;
+        for (const auto& [option, value] : {std::pair("--paper", "0x0mm"), {"--paper", "210mm"}, {"--marks", "crosses"}, {"--copies", "0"}, {"--copies", "many"}})
+            QTest::addRow("%s '%s'", option, value) << "sheet" << option << value;
+        for (const auto& [option, value] : {std::pair("--fit", "best"), {"--max-residual", "-1mm"}})
+            QTest::addRow("%s '%s'", option, value) << "register" << option << value;
+    }
+    void nonsenseIsNamed()
+    {
+        QFETCH(QString, verb);
+        QFETCH(QString, option);
+        QFETCH(QString, value);
+        QStringList args{verb, verb == "register" ? YOKAI_DEMO_JOB : pictures_ + "river-imp.png", "--out", file("never.svg")};
+        if (value.isEmpty())
+            args << option << value;
+        else
+            args << option + "=" + value;
+        if (verb == "register") {
+            write(file("none.json"), R"({"marks": []})");
+            args << "--measured" << file("none.json");
+        }
+        const Ran r = batch(args);
+        QVERIFY2(r.code == 2, qPrintable(QString("ended with %1: %2").arg(r.code).arg(r.err)));
+        QVERIFY2(r.err.contains(option.mid(2)) || r.err.contains(option.mid(2).replace('-', ' ')), qPrintable(r.err));
+        QCOMPARE(r.err.count('\n'), 1);
+        QVERIFY(!QFile::exists(file("never.svg")));
+    }
+
+    // Each option does what it says, as far as a report or a file tells.
+    void optionsDoWhatTheySay()
+    {
+        const QString imp = pictures_ + "umbrella-imp.png", badger = pictures_ + "kettle-badger.jpg";
+        const auto report = [&](const QString& verb, const QString& art, const QStringList& options) {
+            const Ran r = batch(QStringList{verb, art, "--report", "-"} + options);
+            if (r.code != 0)
+                qWarning("%s", qPrintable(options.join(' ') + ": " + r.err));
+            return json(r.out);
+        };
+        const auto line = [&](const QStringList& options) { return report("outline", imp, options)["lines"][0].toObject(); };
+        const auto area = [&](const QStringList& options) { return line(options)["area_mm2"].toDouble(); };
+        const auto size = [&](const QStringList& options) {
+            const QJsonArray mm = report("outline", imp, options)["artwork"].toObject()["size_mm"].toArray();
+            return QSizeF(mm[0].toDouble(), mm[1].toDouble());
+        };
+        const QSizeF whole = size({});
+        QVERIFY(std::abs(size({"--height", "4in"}).height() - 101.6) < 1e-6);
+        QVERIFY(std::abs(size({"--ppi", "150"}).width() - 2 * whole.width()) < 1e-4);
+        QVERIFY(std::abs(size({"--crop", "2mm,3mm,30mmx20mm"}).width() - 30) < 0.1);
+        QVERIFY(size({"--crop", "kept"}).width() < whole.width());
+        QVERIFY(std::abs(size({"--crop", "kept", "--crop-margin", "1mm"}).width() - size({"--crop", "kept"}).width() - 2) < 0.1);
+        QVERIFY(size({"--straighten", "30"}).width() > whole.width());
+
+        const double plain = area({});
+        QVERIFY(std::abs(area({"--mirror"}) - plain) < 0.02 * plain / 100);
+        QVERIFY(area({"--corners", "sharp"}) > plain + 1 && area({"--corners", "flat"}) < plain - 1);
+        QVERIFY(area({"--round-inside", "2mm"}) > plain + 1);
+        QVERIFY(area({"--join", "9mm"}) > plain + 1);
+        QVERIFY(area({"--smoothing", "3mm"}) < plain - 1);
+        QVERIFY(line({"--tolerance", "0.2mm"})["nodes"].toInt() < line({"--tolerance", "0.01mm"})["nodes"].toInt());
+        QCOMPARE(line({"--line", "crease:1mm"})["kind"].toString(), QString("crease"));
+        QVERIFY(line({"--line", "through:0mm"})["paths"].toInt() > line({"--line", "through:0mm", "--line-openings", "none"})["paths"].toInt());
+        QVERIFY(line({"--line", "through:0mm"})["paths"].toInt() > line({"--line", "through:0mm", "--openings", "fill"})["paths"].toInt());
+        QVERIFY(line({"--line", "through:0mm"})["paths"].toInt() > line({"--line", "through:0mm", "--line-openings", "over=9999mm2"})["paths"].toInt());
+
+        const auto rule = [&](const QString& art, const QString& keep) { return report("outline", art, {"--keep", keep})["keep"].toObject(); };
+        for (const char* name : {"alpha", "dark", "light", "all"})
+            QCOMPARE(rule(imp, name)["rule"].toString(), QString(name));
+        QCOMPARE(rule(badger, "paper")["rule"].toString(), QString("paper"));
+        QCOMPARE(rule(badger, "colour=#ffffff")["rule"].toString(), QString("colour"));
+        QVERIFY(report("outline", badger, {"--smallest-part", "0mm2"})["keep"].toObject()["parts"].toArray().size() >= report("outline", badger, {"--smallest-part", "20mm2"})["keep"].toObject()["parts"].toArray().size());
+        QCOMPARE(report("outline", badger, {"--level", "17"})["keep"].toObject()["level"].toDouble(), 17.0);
+
+        const auto sheet = [&](const QStringList& options) { return report("sheet", imp, QStringList{"--width", "30mm", "--copies", "fill"} + options)["sheet"].toObject(); };
+        const int fill = sheet({})["copies"].toInt();
+        QCOMPARE(sheet({"--paper", "100x80mm", "--marks", "none"})["size_mm"][1].toDouble(), 80.0);
+        QVERIFY(sheet({"--margin", "40mm"})["copies"].toInt() < fill && sheet({"--gap", "20mm"})["copies"].toInt() < fill);
+        QVERIFY(sheet({"--marks", "none"})["copies"].toInt() >= fill && sheet({"--marks", "none"})["marks_mm"].toArray().isEmpty());
+        QCOMPARE(sheet({"--mark-inset", "20mm"})["marks_mm"][0][0].toDouble(), 20.0);
+        QCOMPARE(report("sheet", imp, {"--width", "30mm", "--copies", "3"})["sheet"].toObject()["copies"].toInt(), 3);
+        QVERIFY(sheet({"--landscape"})["size_mm"][0].toDouble() == 297);
+
+        QCOMPARE(batch({"outline", imp, "--spot", "Stanze", "--spot", "kiss=Anriss", "--line", "through:2mm", "--line", "kiss:1mm", "--out", file("spots.pdf")}).code, 0);
+        const QByteArray pdf = read(file("spots.pdf"));
+        QVERIFY(pdf.contains("/Stanze") && pdf.contains("/Anriss"));
+        QCOMPARE(batch({"outline", imp, "--line", "perforate:1mm", "--perforate", "4mm/1mm", "--out", file("dashes.svg")}).code, 0);
+        QCOMPARE(batch({"outline", imp, "--line", "perforate:1mm", "--out", file("whole.svg")}).code, 0);
+        QVERIFY(read(file("dashes.svg")).count('M') > 20 + read(file("whole.svg")).count('M'));
+    }
+
     void anExistingFileIsReplacedOnlyByAWholeOne()
     {
         QCOMPARE(batch({"outline", file("text.png"), "--out", file("kept.svg")}).code, 3);

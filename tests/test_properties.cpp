@@ -195,7 +195,7 @@ private slots:
                 for (const LevelLine& line : level)
                     for (const Point p : line.points) {
                         const double farther = std::abs(signedDistance(shape, p)) - std::abs(offset);
-                        RC_ASSERT(std::abs(farther) < (std::abs(offset) < 0.5 ? 0.1 : 0.05));
+                        RC_ASSERT(std::abs(farther) < 0.15);
                     }
                 for (int n = 0; n < 300; ++n) {
                     // Anywhere near the line, so that the narrow places are met.

@@ -33,6 +33,15 @@ Length length(const std::string& text, const char* option)
     }
 }
 
+double area(const std::string& text, const char* option)
+{
+    try {
+        return parseArea(text);
+    } catch (const Error& e) {
+        throw Error(ErrorKind::Usage, "{}: {}", option, e.what());
+    }
+}
+
 // A length within the limits of the spec's field.
 template <class S> Length length(const std::string& text, const char* option, Length S::*field)
 {
@@ -55,7 +64,7 @@ template <class E> bool openings(const std::string& text, const char* option, E&
 {
     if (text.starts_with("over=")) {
         which = E::Over;
-        over = parseArea(text.substr(5));
+        over = area(text.substr(5), option);
         return true;
     }
     which = choice<E>(text, option);
@@ -171,7 +180,15 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
         std::cerr << "yokai-batch: " << e.what() << "; see yokai-batch --help\n";
         return 2;
     }
-    o.verb = app.get_subcommands().front()->get_name();
+    const CLI::App* verb = app.get_subcommands().front();
+    // A script's empty variable must not pass for an option that was not given.
+    for (const CLI::Option* option : verb->get_options())
+        for (const std::string& value : option->results())
+            if (value.empty()) {
+                std::cerr << "yokai-batch: " << option->get_name() << " has no value; see yokai-batch --help\n";
+                return 2;
+            }
+    o.verb = verb->get_name();
     return std::nullopt;
 }
 
@@ -232,7 +249,7 @@ void applyTo(KeepSpec& k, const Options& o)
     if (!o.level.empty())
         k.level = plain(o.level, "--level", 0, 100);
     if (!o.smallestPart.empty())
-        k.smallestPart = parseArea(o.smallestPart);
+        k.smallestPart = area(o.smallestPart, "--smallest-part");
     if (!o.openings.empty())
         openings(o.openings, "--openings", k.openings, k.openingsOver);
     if (!o.smoothing.empty()) {
@@ -315,7 +332,7 @@ void applyTo(Job& job, const Options& o)
         const auto equals = spot.find('=');
         const auto kind = equals == std::string::npos ? std::nullopt : fromName<LineKind>(spot.substr(0, equals));
         const std::string text = kind ? spot.substr(equals + 1) : spot;
-        if (text.empty() || cleanText(text) != text)
+        if (text.empty() || cleanText(text) != text || text.find_first_of("\t\r\n") != std::string::npos)
             throw Error(ErrorKind::Usage, "--spot names no colour that can be written; use plain text");
         job.handOff.spots.of(kind.value_or(LineKind::Through)) = text;
     }

@@ -3,6 +3,8 @@
 // and undo steps can all hold the same one.
 #pragma once
 
+#include "base/untouched.h"
+
 #include <cstddef>
 #include <cstdint>
 #include <memory>
@@ -19,7 +21,7 @@ template <class T> class Raster {
 public:
     Raster() = default;
     // Leaves the pixels unset.
-    Raster(int width, int height) : width_(width), height_(height), data_(std::make_unique_for_overwrite<T[]>(std::size_t(width) * std::size_t(height))) {}
+    Raster(int width, int height) : width_(width), height_(height), data_(untouched<T>(std::size_t(width) * std::size_t(height), false)) {}
     Raster(int width, int height, T value) : Raster(width, height)
     {
         for (T& v : all())
@@ -38,7 +40,7 @@ public:
 
 private:
     int width_ = 0, height_ = 0;
-    std::unique_ptr<T[]> data_;
+    Untouched<T> data_;
 };
 
 using Gray8 = Raster<std::uint8_t>;

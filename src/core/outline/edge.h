@@ -32,6 +32,11 @@ struct Nearest {
 // Improves `best` by the nearest point of the edge, walking along it from a vertex nearby.
 void walk(const Edge& edge, Point p, int start, Nearest& best);
 
+// Whether two points of the edge are of one stretch of it: a few points apart, and what the
+// nearest places of neighbouring samples, `step` apart, move on by. Numbers alone do not tell, as
+// contours follow one another; a contour's points are less than 2 px apart.
+bool oneStretch(const Edge& edge, double step, int a, int b);
+
 // Whether p, whose nearest place of the edge is given, lies within the shape. At a vertex the
 // two segments' normals are added up (Baerentzen and Aanaes 2005, in the plane).
 bool within(const Edge& edge, Point p, const Nearest& nearest);

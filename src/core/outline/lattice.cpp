@@ -245,7 +245,7 @@ private:
     Lattice& l_;
     const Edge& edge_;
     const Stretches& readable_;
-    std::unique_ptr<float[], Freed<float>> x_, y_;
+    Untouched<float> x_, y_;
 };
 
 } // namespace

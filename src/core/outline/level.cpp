@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <optional>
 
 namespace yokai {
 
@@ -35,11 +36,54 @@ std::vector<std::uint64_t> withinLevel(const Lattice& l, double offset, const Wo
     return out;
 }
 
-} // namespace
-
-std::vector<Polyline> levelLoops(const Edge& edge, const Lattice& l, double offset, const Work& work)
+// Of the points that came of fine samples as many as the lattice would have given, or as a
+// small loop needs.
+void thin(Polyline& loop, const std::vector<int>& ids, int ofLattice, double step)
 {
-    const double level = offset, infinite = std::numeric_limits<double>::infinity();
+    constexpr double share = 0.25, leastPoints = 48;
+    const double apart = std::min(share * step, length(loop) / leastPoints);
+    double since = apart; // along the loop, from the last one kept
+    std::size_t kept = 0;
+    Point before = loop.front();
+    for (std::size_t k = 0; k < loop.size(); ++k) {
+        const Point p = loop[k];
+        since += distance(p, before);
+        before = p;
+        if (ids[k] < ofLattice || since >= apart) {
+            loop[kept++] = p;
+            since = 0;
+        }
+    }
+    loop.resize(kept);
+}
+
+// The crossings as loops; none at all where one has no end.
+std::optional<std::vector<Polyline>> loopsOf(const march::Loops& crossings, int ofLattice, const Lattice& l)
+{
+    std::vector<Polyline> out;
+    std::vector<unsigned char> seen(crossings.points.size(), 0);
+    for (const int first : crossings.rowCrossings) {
+        if (seen[std::size_t(first)] || crossings.next[std::size_t(first)] < 0) // the lattice's own within undecided cells belong to no loop
+            continue;
+        Polyline loop;
+        std::vector<int> ids;
+        for (int p = first; !seen[std::size_t(p)]; p = crossings.next[std::size_t(p)]) {
+            seen[std::size_t(p)] = 1;
+            loop.push_back(l.origin + crossings.points[std::size_t(p)] * l.step);
+            ids.push_back(p);
+            if (crossings.next[std::size_t(p)] < 0)
+                return std::nullopt;
+        }
+        thin(loop, ids, ofLattice, l.step);
+        out.push_back(std::move(loop));
+    }
+    return out;
+}
+
+// Where the line crosses the lattice, joined up but in the cells that are left to `undecided`.
+march::Loops crossings(const Lattice& l, double level, const std::vector<std::uint64_t>& within, const Undecided* undecided, const Work& work)
+{
+    constexpr double infinite = std::numeric_limits<double>::infinity();
     const auto signedAt = [&](int i, int j) {
         if (i < 0 || j < 0 || i >= l.width || j >= l.height)
             return infinite;
@@ -52,28 +96,30 @@ std::vector<Polyline> levelLoops(const Edge& edge, const Lattice& l, double offs
             return 0.5;
         return std::clamp((level - a) / (b - a), 0.0, 1.0);
     };
-    std::vector<std::uint64_t> within = withinLevel(l, offset, work);
-    const Undecided undecided(edge, l, offset, within, work);
-    march::Loops loops = march::trace(
+    return march::trace(
         l.width, l.height, work, [&](int j, std::uint64_t* words) { std::copy_n(within.data() + std::size_t(j) * std::size_t(l.words), l.words, words); },
         [&](int i, int j) { return between(signedAt(i, j), signedAt(i + 1, j)); },
         [&](int i, int j) { return between(signedAt(i, j), signedAt(i, j + 1)); },
         [&](int i, int j) { return signedAt(i, j) + signedAt(i + 1, j) + signedAt(i, j + 1) + signedAt(i + 1, j + 1) < 4 * level; },
-        [&](int i, int j) { return undecided.has(i, j); });
-    undecided.link(loops, loops.open);
-    std::vector<Polyline> rough;
-    std::vector<unsigned char> seen(loops.points.size(), 0);
-    for (int first : loops.rowCrossings) {
-        if (seen[std::size_t(first)] || loops.next[std::size_t(first)] < 0) // a crossing within the undecided belongs to no loop
-            continue;
-        Polyline loop;
-        for (int p = first; !seen[std::size_t(p)]; p = loops.next[std::size_t(p)]) {
-            seen[std::size_t(p)] = 1;
-            loop.push_back(l.origin + loops.points[std::size_t(p)] * l.step);
-        }
-        rough.push_back(std::move(loop));
+        [&](int i, int j) { return undecided && undecided->has(i, j); });
+}
+
+} // namespace
+
+std::vector<Polyline> levelLoops(const Edge& edge, const Lattice& l, double offset, const Work& work)
+{
+    std::vector<std::uint64_t> within = withinLevel(l, offset, work);
+    {
+        const Undecided undecided(edge, l, offset, within, work);
+        march::Loops found = crossings(l, offset, within, &undecided, work);
+        const int ofLattice = int(found.points.size());
+        undecided.link(found, found.open);
+        if (auto loops = loopsOf(found, ofLattice, l))
+            return std::move(*loops);
     }
-    return rough;
+    // Should cells ever disagree on a side they share, the lattice's word is better than a line with an end.
+    const march::Loops plain = crossings(l, offset, withinLevel(l, offset, work), nullptr, work);
+    return *loopsOf(plain, int(plain.points.size()), l);
 }
 
 } // namespace yokai

@@ -57,7 +57,10 @@ struct Slab {
 // Links a cell's crossings; `inside` has a bit for each corner that is: 1 and 2 above, 4 and 8 below.
 template <class Saddle> void linkCell(Loops& loops, int inside, const Sides& on, Saddle saddleInside)
 {
-    const auto link = [&](int from, int to) { loops.next[std::size_t(from)] = to; };
+    const auto link = [&](int from, int to) {
+        if (from >= 0)
+            loops.next[std::size_t(from)] = to;
+    };
     // Clockwise on screen (y down) round the inside: positive area.
     switch (inside) {
     case 1:

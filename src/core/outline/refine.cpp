@@ -40,20 +40,28 @@ Nearest Placer::nearest(Point p, int hintA, int hintB, bool& contested) const
     if (count == 0)
         return best;
     walk(edge_, p, starts[nearestStart], best);
-    // A start a little along the edge walks to the same place, and so does the one a
-    // walk has come by.
-    const int same = 4 + int(2 * l.step), first = nearestStart;
+    // A start a little along the edge walks to the same place, and so does one that a walk has come to.
+    const auto same = [&](int a, int b) { return oneStretch(edge_, l.step, a, b); };
+    int met[18] = {best.vertex};
+    int meetings = 1;
+    const int first = starts[nearestStart];
+    bool between = false; // two stretches that face each other
     const auto walkFrom = [&](int k) {
-        if (k == first || std::abs(starts[k] - starts[first]) <= same || std::abs(starts[k] - best.vertex) <= same)
+        if (same(starts[k], first) || std::any_of(met, met + meetings, [&](int v) { return same(starts[k], v); }))
             return;
-        walk(edge_, p, starts[k], best);
+        Nearest other;
+        walk(edge_, p, starts[k], other);
+        met[meetings++] = other.vertex;
+        between = between || dot(p - best.at, p - other.at) < 0;
+        if (other.squared < best.squared)
+            best = other;
         contested = true;
     };
     int walked = 0;
     while (walked < count)
         walkFrom(walked++);
-    // Where two stretches meet a third may be nearest that no corner of the cell tells of.
-    if (contested) {
+    // Between them a third may be nearest that no corner of the cell tells of.
+    if (between) {
         for (int b = std::max(0, j - 1); b <= std::min(l.height - 1, j + 2); ++b)
             for (int a = std::max(0, i - 1); a <= std::min(l.width - 1, i + 2); ++a)
                 consider(l.vertex[l.index(a, b)] - 1);

@@ -2,42 +2,68 @@
 
 #include <algorithm>
 #include <array>
+#include <bit>
 #include <cmath>
+#include <cstring>
+#include <limits>
+#include <numbers>
 
 namespace yokai {
 
 namespace {
 
-// Whether two points of the edge are of one stretch of it: a few points apart, and what the
-// nearest places of neighbouring samples move on by. Numbers alone do not tell, as contours
-// follow one another; a contour's points are less than 2 px apart.
-bool oneStretch(const Edge& edge, double step, int a, int b)
-{
-    const int apart = std::abs(a - b);
-    return apart <= 4 + int(2 * step) && distance(edge.points[std::size_t(a)], edge.points[std::size_t(b)]) <= 2 * apart;
-}
-
-// The stretches of the edge that may be nearest in a cell: those of its corners and of the
-// samples round them.
+// The stretches of the edge at which the line may run in a cell, by the place on each that is
+// nearest to the cell's middle.
 class Fronts {
 public:
     Fronts() = default;
-    Fronts(const Edge& edge, const Lattice& lattice, int i, int j)
+    // Looks at what is nearest to the cell's corners and to the samples round them.
+    Fronts(const Edge& edge, const Lattice& l, double radius, int i, int j) : outside_(!l.isInside(i, j))
     {
-        for (int b = std::max(0, j - 1); b <= std::min(lattice.height - 1, j + 2); ++b)
-            for (int a = std::max(0, i - 1); a <= std::min(lattice.width - 1, i + 2); ++a) {
-                const int v = lattice.vertex[lattice.index(a, b)] - 1;
-                if (v >= 0 && std::none_of(begin(), end(), [&](int k) { return oneStretch(edge, lattice.step, k, v); }))
-                    starts_[std::size_t(count_++)] = v;
+        std::array<int, 16> starts{};
+        int count = 0;
+        for (int b = std::max(0, j - 1); b <= std::min(l.height - 1, j + 2); ++b)
+            for (int a = std::max(0, i - 1); a <= std::min(l.width - 1, i + 2); ++a) {
+                const int v = l.vertex[l.index(a, b)] - 1;
+                if (v >= 0 && std::none_of(starts.begin(), starts.begin() + count, [&](int k) { return oneStretch(edge, l.step, k, v); }))
+                    starts[std::size_t(count++)] = v;
             }
+        const Point middle = l.at(i, j) + Point{l.step / 2, l.step / 2};
+        const double half = l.step * std::numbers::sqrt2 / 2;
+        Nearest all;
+        for (int k = 0; k < count; ++k) {
+            Nearest here;
+            walk(edge, middle, starts[std::size_t(k)], here);
+            if (here.squared < all.squared)
+                all = here;
+            // Farther ones reach the line nowhere in the cell.
+            if (here.squared < (radius + half) * (radius + half))
+                starts_[std::size_t(count_++)] = here.vertex;
+        }
+        if (all.vertex >= 0) {
+            beyond_ = std::sqrt(all.squared) - radius;
+            outside_ = !within(edge, middle, all);
+        }
     }
     const int* begin() const { return starts_.data(); }
     const int* end() const { return starts_.data() + count_; }
+    double beyond() const { return beyond_; } // how far the cell's middle is from the edge, past the radius
+    bool outside() const { return outside_; } // on which side of it
+    int count() const { return count_; }
 
 private:
     std::array<int, 16> starts_{};
     int count_ = 0;
+    double beyond_ = std::numeric_limits<double>::infinity();
+    bool outside_ = true;
 };
+
+// Where the k-th sample of a cell's rim lies among its own, n to a side.
+std::pair<int, int> placeOnRim(int k, int n)
+{
+    const int side = k / n, along = k % n;
+    return side == 0 ? std::pair(along, 0) : side == 1 ? std::pair(n, along) : side == 2 ? std::pair(n - along, n) : std::pair(0, n - along);
+}
 
 } // namespace
 
@@ -45,38 +71,65 @@ private:
 // cells agree on the side they share.
 class Undecided::Samples {
 public:
-    Samples(const Undecided& all, int i, int j) : all_(all), i_(i), j_(j), n_(all.parts_), h_(all.lattice_.step / n_)
-    {
-        for (int b = 0; b < 2; ++b)
-            for (int a = 0; a < 2; ++a)
-                fronts_[std::size_t(2 * b + a)] = Fronts(all.edge_, all.lattice_, i + a, j + b);
-    }
+    Samples(const Undecided& all, int i, int j) : all_(all), i_(i), j_(j), n_(all.parts_), h_(all.lattice_.step / n_) {}
 
-    std::vector<std::uint8_t> taken() const
+    // `needed`: a neighbour has found the line to cross their common side.
+    void take(Cell& cell, bool needed)
     {
-        std::vector<std::uint8_t> out(std::size_t(n_ + 1) * std::size_t(n_ + 1));
-        for (const int b : {0, n_})
-            for (const int a : {0, n_})
-                out[index(a, b)] = beyond(a, b) <= 0;
-        for (const int c : {0, n_}) {
-            between(0, n_, [&](int k) { return beyond(k, c); }, [&](int k) -> std::uint8_t& { return out[index(k, c)]; });
-            between(0, n_, [&](int k) { return beyond(c, k); }, [&](int k) -> std::uint8_t& { return out[index(c, k)]; });
+        const auto fronts = [this](int i, int j) { return Fronts(all_.edge_, all_.lattice_, std::abs(all_.offset_), i, j); };
+        fronts_[0] = fronts(i_, j_);
+        if (const Fronts& own = fronts_[0]; !needed && std::abs(own.beyond()) > all_.lattice_.step * std::numbers::sqrt2 / 2) {
+            const bool farther = own.beyond() > 0;
+            cell.rim = {std::uint8_t(all_.offset_ > 0 ? !farther || !own.outside() : farther && !own.outside())};
+            return;
         }
-        fill(out, 1, 1, n_, n_);
-        return out;
+        for (int k = 1; k < 4; ++k)
+            fronts_[std::size_t(k)] = fronts(i_ + (k & 1), j_ + (k >> 1));
+        cell.rim.resize(4 * std::size_t(n_));
+        const auto put = [&](int k) -> std::uint8_t& { return cell.rim[std::size_t(k)]; };
+        for (int side = 0; side < 4; ++side) {
+            // Left to right or downwards, as the cell beyond does it.
+            const auto onRim = [&](int k) { return (side * n_ + (side < 2 ? k : n_ - k)) % (4 * n_); };
+            const auto at = [&](int k) {
+                const auto [a, b] = placeOnRim(onRim(k), n_);
+                return beyond(a, b);
+            };
+            put(onRim(0)) = at(0) <= 0;
+            put(onRim(n_)) = at(n_) <= 0;
+            between(0, n_, at, [&](int k) -> std::uint8_t& { return put(onRim(k)); });
+        }
+        // Two fronts, seen from far enough to be nearly straight, leave no spot between them: what
+        // is not crossed at the rim is crossed nowhere, and crossed at two sides, the line runs through.
+        int crossings = 0, sides = 0;
+        for (int k = 0; k < 4 * n_; ++k)
+            if (put(k) != put((k + 1) % (4 * n_))) {
+                ++crossings;
+                sides |= 1 << (k / n_);
+            }
+        if (std::abs(all_.offset_) > 2 * all_.lattice_.step && fronts_[0].count() <= 2) {
+            if (crossings == 0)
+                cell.rim.resize(1);
+            if (crossings == 0 || (crossings == 2 && std::popcount(unsigned(sides)) == 2))
+                return;
+        }
+        cell.inner.resize(std::size_t(n_ - 1) * std::size_t(n_ - 1));
+        fill(cell.inner, 1, 1, n_, n_);
     }
 
 private:
-    std::size_t index(int a, int b) const { return std::size_t(b) * std::size_t(n_ + 1) + std::size_t(a); }
+    std::size_t index(int a, int b) const { return std::size_t(b - 1) * std::size_t(n_ - 1) + std::size_t(a - 1); } // within the rim
 
     // How far sample (a, b) lies beyond the line, pixels; negative within it.
     double beyond(int a, int b) const
     {
-        const Point p = all_.lattice_.at(i_, j_) + Point{a * h_, b * h_};
+        // By whole numbers, so that neighbours mean the same place to the last bit.
+        const Lattice& l = all_.lattice_;
+        const Point p = l.origin + Point{l.step * (double(i_) * n_ + a) / n_, l.step * (double(j_) * n_ + b) / n_};
+        const Fronts& fronts = fronts_[std::size_t(2 * (b == n_) + (a == n_))];
         Nearest best;
-        for (const int start : fronts_[std::size_t(2 * (b == n_) + (a == n_))])
+        for (const int start : fronts)
             walk(all_.edge_, p, start, best);
-        const bool inside = best.vertex >= 0 ? within(all_.edge_, p, best) : all_.lattice_.isInside(i_ + (a == n_), j_ + (b == n_));
+        const bool inside = best.vertex >= 0 ? within(all_.edge_, p, best) : !fronts.outside();
         return (inside ? -1 : 1) * std::sqrt(best.squared) - all_.offset_;
     }
 
@@ -122,14 +175,14 @@ private:
 };
 
 Undecided::Undecided(const Edge& edge, const Lattice& lattice, double offset, std::vector<std::uint64_t>& within, const Work& work)
-    : edge_(edge), lattice_(lattice), offset_(offset), parts_(std::max(1, int(std::lround(lattice.step / spacing)))), cells_(lattice.inside.size(), 0)
+    : edge_(edge), lattice_(lattice), offset_(offset), parts_(int(std::ceil(lattice.step / spacing))), cells_(lattice.inside.size(), 0)
 {
     decide(met(work), work);
     correct(within);
 }
 
 // The cells near the line in which two fronts meet.
-std::vector<std::pair<int, int>> Undecided::met(const Work& work) const
+std::vector<Undecided::Place> Undecided::met(const Work& work) const
 {
     const Lattice& l = lattice_;
     // No place in a cell is farther than 0.71 steps from its nearest corner, and distances are
@@ -137,8 +190,12 @@ std::vector<std::pair<int, int>> Undecided::met(const Work& work) const
     constexpr double near = 0.8;
     const double level = std::abs(offset_) / l.step;
     const float least = float(level > near ? (level - near) * (level - near) : 0), most = float((level + near) * (level + near));
-    const float alike = float(std::cos(0.8)); // radians: fronts in directions farther apart than that may close on each other
-
+    // Fronts that close on each other come from opposite sides, and those round a spot that none
+    // has reached yet are, of three, at least 120 degrees apart at the widest. From a corner of the
+    // cell each may look turned by as much as half the cell's diagonal is wide at that distance, and
+    // by what the lattice knows its nearest place too coarsely.
+    constexpr double roundASpot = 2 * std::numbers::pi / 3, leastApart = 0.8, turned = std::numbers::sqrt2 / 2 + 0.25;
+    const double alike = std::cos(std::max(leastApart, roundASpot - 2 * turned / std::max(level, 1e-9)));
     const auto apart = [&](int i, int j, int va, int a, int vb, int b) { // corners a and b, bit 0 to the right and bit 1 below
         if (va == 0 || vb == 0 || oneStretch(edge_, l.step, va - 1, vb - 1))
             return false;
@@ -146,40 +203,50 @@ std::vector<std::pair<int, int>> Undecided::met(const Work& work) const
         const Point na = l.at(i + (a & 1), j + (a >> 1)) - pa, nb = l.at(i + (b & 1), j + (b >> 1)) - pb;
         return dot(na, nb) < alike * std::sqrt(dot(na, na) * dot(nb, nb));
     };
-    std::vector<std::vector<std::pair<int, int>>> rows{std::size_t(l.height)};
+    const auto met = [&](int i, int j) {
+        const int* above = l.vertex.get() + l.index(i, j);
+        const int* below = above + l.width;
+        const int v[] = {above[0], above[1], below[0], below[1]};
+        const auto [first, last] = std::minmax({v[0], v[1], v[2], v[3]});
+        if (first > 0 && oneStretch(edge_, l.step, first - 1, last - 1)) // as in most cells
+            return false;
+        for (int a = 0; a < 4; ++a)
+            for (int b = a + 1; b < 4; ++b)
+                if (apart(i, j, v[a], a, v[b], b))
+                    return true;
+        return false;
+    };
+    std::vector<std::vector<Place>> rows{std::size_t(l.height)};
     parallelSlices(l.height - 1, 32, [&](int from, int to) {
-        std::vector<std::uint8_t> close(std::size_t(l.width) + 1);
+        const std::size_t words = std::size_t(l.words);
+        std::vector<std::uint8_t> bytes(words * 64);
+        std::vector<std::uint64_t> upper(words, 0), lower(words, 0); // which samples of two rows lie near the line
+        const auto read = [&](int j, std::vector<std::uint64_t>& row) {
+            std::fill(row.begin(), row.end(), 0);
+            const float* squared = l.squared.get() + l.index(0, j);
+            for (const auto [begin, end] : l.band(j)) {
+                const int first = begin & ~63, last = (end + 63) & ~63;
+                std::fill(bytes.begin() + first, bytes.begin() + last, std::uint8_t(0));
+                for (int i = begin; i < end; ++i)
+                    bytes[std::size_t(i)] = std::uint8_t(squared[i] >= least) & std::uint8_t(squared[i] <= most);
+                for (int i = first; i < last; i += 64)
+                    row[std::size_t(i) >> 6] |= march::packed(bytes.data() + i);
+            }
+        };
+        read(from, upper);
         for (int j = from; j < to; ++j) {
             work.check();
-            const auto look = [&](int i) {
-                const int* above = l.vertex.get() + l.index(i, j);
-                const int* below = l.vertex.get() + l.index(i, j + 1);
-                const int v[] = {above[0], above[1], below[0], below[1]};
-                for (int a = 0; a < 4; ++a)
-                    for (int b = a + 1; b < 4; ++b)
-                        if (apart(i, j, v[a], a, v[b], b))
-                            return true;
-                return false;
-            };
-            // Cells of which a corner in this row or the next lies near the line.
-            for (const int row : {j, j + 1})
-                for (const auto [begin, end] : l.band(row)) {
-                    const float* squared = l.squared.get() + l.index(0, row);
-                    for (int i = begin; i < end; ++i)
-                        close[std::size_t(i)] |= std::uint8_t(squared[i] >= least) & std::uint8_t(squared[i] <= most);
-                }
-            const int last = j / Lattice::tile == (j + 1) / Lattice::tile ? j : j + 1; // rows of one tile share their stretches
-            for (int row = j; row <= last; ++row)
-                for (const auto [begin, end] : l.band(row))
-                    for (int i = std::max(0, begin - 1); i < end; ++i)
-                        if ((close[std::size_t(i)] | close[std::size_t(i) + 1]) && i + 1 < l.width && look(i))
-                            rows[std::size_t(j)].push_back({i, j});
-            for (const int row : {j, j + 1})
-                for (const auto [begin, end] : l.band(row))
-                    std::fill(close.begin() + begin, close.begin() + end, std::uint8_t(0));
+            read(j + 1, lower);
+            for (std::size_t w = 0; w < words; ++w) {
+                std::uint64_t cells = upper[w] | lower[w] | march::nextBits(upper, w) | march::nextBits(lower, w);
+                for (; cells; cells &= cells - 1)
+                    if (const int i = int(w) * 64 + std::countr_zero(cells); i + 1 < l.width && met(i, j))
+                        rows[std::size_t(j)].push_back({i, j});
+            }
+            std::swap(upper, lower);
         }
     });
-    std::vector<std::pair<int, int>> out;
+    std::vector<Place> out;
     for (const auto& row : rows)
         out.insert(out.end(), row.begin(), row.end());
     return out;
@@ -187,56 +254,63 @@ std::vector<std::pair<int, int>> Undecided::met(const Work& work) const
 
 // Samples the cells found, and those into which the line runs on from them otherwise than the
 // lattice would have it: their common side is crossed more than once.
-void Undecided::decide(std::vector<std::pair<int, int>> found, const Work& work)
+void Undecided::decide(std::vector<Place> found, const Work& work)
 {
-    while (!found.empty()) {
+    const auto lies = [](const Cell& a, const Cell& b) { return a.j != b.j ? a.j < b.j : a.i < b.i; };
+    for (bool needed = false; !found.empty(); needed = true) {
         std::vector<Cell> cells;
-        for (const auto& [i, j] : found)
-            if (!has(i, j)) {
-                cells_[word(i, j)] |= std::uint64_t(1) << (i & 63);
-                cells.push_back({i, j, {}});
-            }
+        for (const auto [i, j] : found) {
+            cells_[word(i, j)] |= std::uint64_t(1) << (i & 63);
+            cells.push_back({i, j, {}, {}});
+        }
         found.clear();
+        std::sort(cells.begin(), cells.end(), lies);
+        cells.erase(std::unique(cells.begin(), cells.end(), [](const Cell& a, const Cell& b) { return a.i == b.i && a.j == b.j; }), cells.end());
         constexpr int slice = 8;
         parallelSlices(int(cells.size()), slice, [&](int begin, int end) {
             for (int k = begin; k < end; ++k) {
                 work.check();
-                Cell& cell = cells[std::size_t(k)];
-                cell.samples = Samples(*this, cell.i, cell.j).taken();
+                Samples(*this, cells[std::size_t(k)].i, cells[std::size_t(k)].j).take(cells[std::size_t(k)], needed);
             }
         });
-        const int n = parts_, across = n + 1;
-        for (const Cell& cell : cells) {
-            const auto crossings = [&](int start, int stride) {
-                int count = 0;
-                for (int k = 0; k < n; ++k)
-                    count += cell.samples[std::size_t(start + k * stride)] != cell.samples[std::size_t(start + (k + 1) * stride)];
-                return count;
-            };
-            const auto runsOn = [&](int count, int i, int j) {
-                if (count > 1 && i >= 0 && j >= 0 && i + 1 < lattice_.width && j + 1 < lattice_.height && !has(i, j))
-                    found.push_back({i, j});
-            };
-            runsOn(crossings(0, 1), cell.i, cell.j - 1);
-            runsOn(crossings(n * across, 1), cell.i, cell.j + 1);
-            runsOn(crossings(0, across), cell.i - 1, cell.j);
-            runsOn(crossings(n, across), cell.i + 1, cell.j);
-        }
-        decided_.insert(decided_.end(), std::make_move_iterator(cells.begin()), std::make_move_iterator(cells.end()));
+        for (Cell& cell : cells)
+            if (Cell* before = needed ? find(cell.i, cell.j) : nullptr)
+                *before = cell;
+        std::vector<Cell> all;
+        std::set_union(std::make_move_iterator(decided_.begin()), std::make_move_iterator(decided_.end()), cells.begin(), cells.end(), std::back_inserter(all), lies);
+        decided_ = std::move(all);
+        for (const Cell& cell : cells)
+            for (int side = 0; side < 4 && cell.crossed(); ++side)
+                if (const int crossings = crossingsOf(cell, side); crossings > 0) {
+                    constexpr int across[] = {0, 1, 0, -1}, down[] = {-1, 0, 1, 0};
+                    const int i = cell.i + across[side], j = cell.j + down[side];
+                    const Cell* beyond = find(i, j);
+                    const bool within = i >= 0 && j >= 0 && i + 1 < lattice_.width && j + 1 < lattice_.height;
+                    if (within && (beyond ? !beyond->crossed() : crossings > 1))
+                        found.push_back({i, j});
+                }
     }
-    std::sort(decided_.begin(), decided_.end(), [](const Cell& a, const Cell& b) { return a.j != b.j ? a.j < b.j : a.i < b.i; });
+}
+
+int Undecided::crossingsOf(const Cell& cell, int side) const
+{
+    int crossings = 0;
+    for (int k = side * parts_; k < (side + 1) * parts_; ++k)
+        crossings += cell.rim[std::size_t(k)] != cell.rim[std::size_t((k + 1) % (4 * parts_))];
+    return crossings;
 }
 
 void Undecided::correct(std::vector<std::uint64_t>& within) const
 {
-    const std::size_t n = std::size_t(parts_);
-    for (const Cell& cell : decided_)
-        for (int corner = 0; corner < 4; ++corner) {
-            const int a = corner & 1, b = corner >> 1;
-            const std::uint64_t bit = std::uint64_t(1) << ((cell.i + a) & 63);
-            std::uint64_t& to = within[word(cell.i + a, cell.j + b)];
-            to = cell.samples[(std::size_t(b) * (n + 1) + std::size_t(a)) * n] ? to | bit : to & ~bit;
-        }
+    // What was sampled at the corners themselves has the last word.
+    for (const bool crossed : {false, true})
+        for (const Cell& cell : decided_)
+            for (int corner = 0; corner < 4 && cell.crossed() == crossed; ++corner) { // clockwise
+                const int i = cell.i + (corner == 1 || corner == 2), j = cell.j + (corner >> 1);
+                const std::uint64_t bit = std::uint64_t(1) << (i & 63);
+                std::uint64_t& to = within[word(i, j)];
+                to = cell.rim[crossed ? std::size_t(corner * parts_) : 0] ? to | bit : to & ~bit;
+            }
 }
 
 // Marching squares within the cells, one after another, row after row.
@@ -247,42 +321,86 @@ public:
     void run(std::size_t at, const march::Sides& coarse)
     {
         const Cell& cell = all_.decided_[at];
+        if (!cell.crossed())
+            return;
+        // A side has its crossings from whichever of its cells came first, or from the lattice.
+        const Crossed* up = earlier(cell.i, cell.j - 1);
+        const Crossed* left = earlier(cell.i - 1, cell.j);
         Crossed& own = sides_[at];
-        const auto neighbour = [&](int i, int j) { return all_.has(i, j) ? all_.find(i, j) : nullptr; };
-        const auto crossed = [&](const Cell* other) -> Crossed& { return sides_[std::size_t(other - all_.decided_.data())]; };
-        const Cell* up = neighbour(cell.i, cell.j - 1);
-        const Cell* left = neighbour(cell.i - 1, cell.j);
-        // The crossings of a row of samples, and of the one below it.
-        std::vector<int> above = up ? crossed(up).bottom : given(cell, 0, 1, coarse.top), below;
-        const std::vector<int> west = left ? crossed(left).right : given(cell, 0, n_ + 1, coarse.left);
-        const std::vector<int> east = neighbour(cell.i + 1, cell.j) ? made(cell, n_, 0, 0, 1) : given(cell, n_, n_ + 1, coarse.right);
+        const std::vector<int> north = up ? up->bottom : given(cell, 0, coarse.top);
+        const std::vector<int> west = left ? left->right : given(cell, 3, coarse.left);
+        const Cell* right = all_.find(cell.i + 1, cell.j);
+        const Cell* below = all_.find(cell.i, cell.j + 1);
+        own.right = right && right->crossed() ? made(cell, 1) : given(cell, 1, coarse.right);
+        own.bottom = below && below->crossed() ? made(cell, 2) : given(cell, 2, coarse.bottom);
+        if (cell.inner.empty())
+            passThrough(cell, north, own, west);
+        else
+            throughInner(cell, north, own, west);
+    }
+
+private:
+    // The crossings of a side, one for each step between two samples, left to right or downwards; -1: none.
+    struct Crossed {
+        std::vector<int> right, bottom;
+    };
+
+    const Crossed* earlier(int i, int j) const
+    {
+        const Cell* cell = all_.find(i, j);
+        return cell && cell->crossed() ? &sides_[std::size_t(cell - all_.decided_.data())] : nullptr;
+    }
+
+    int rim(const Cell& cell, int k) const { return cell.rim[std::size_t(k % (4 * n_))]; }
+
+    // In at one crossing of the rim and out at the other: the line leaves its inside on the right.
+    void passThrough(const Cell& cell, const std::vector<int>& north, const Crossed& own, const std::vector<int>& west)
+    {
+        int from = -1, to = -1;
+        for (int k = 0; k < 4 * n_; ++k) {
+            if (rim(cell, k) == rim(cell, k + 1))
+                continue;
+            const int along = k % n_, back = n_ - 1 - along;
+            const int id = k < n_ ? north[std::size_t(along)] : k < 2 * n_ ? own.right[std::size_t(along)] : k < 3 * n_ ? own.bottom[std::size_t(back)] : west[std::size_t(back)];
+            (rim(cell, k) ? from : to) = id;
+        }
+        if (from >= 0 && to >= 0)
+            loops_.next[std::size_t(from)] = to;
+    }
+
+    void throughInner(const Cell& cell, const std::vector<int>& north, const Crossed& own, const std::vector<int>& west)
+    {
+        std::vector<std::uint8_t> all(std::size_t(n_ + 1) * std::size_t(n_ + 1)); // row after row
+        const auto sample = [&](int a, int b) -> std::uint8_t& { return all[std::size_t(b) * std::size_t(n_ + 1) + std::size_t(a)]; };
+        for (int k = 0; k < 4 * n_; ++k) {
+            const auto [a, b] = placeOnRim(k, n_);
+            sample(a, b) = cell.rim[std::size_t(k)];
+        }
+        for (int b = 1; b < n_; ++b)
+            std::copy_n(cell.inner.begin() + std::ptrdiff_t(b - 1) * (n_ - 1), n_ - 1, &sample(1, b));
+        std::vector<int> above = north, below(std::size_t(n_), -1); // the crossings of a row of samples, and of the next
         for (int b = 0; b < n_; ++b) {
-            if (b + 1 < n_)
-                below = made(cell, 0, b + 1, 1, 0);
-            else
-                below = neighbour(cell.i, cell.j + 1) ? made(cell, 0, n_, 1, 0) : given(cell, n_ * (n_ + 1), 1, coarse.bottom);
+            if (std::memcmp(&sample(0, b), &sample(1, b), 2 * std::size_t(n_) + 1) == 0) { // this row and the next are all of one side
+                std::fill(above.begin(), above.end(), -1);
+                continue;
+            }
+            for (int a = 0; a < n_; ++a)
+                below[std::size_t(a)] = b + 1 == n_                            ? own.bottom[std::size_t(a)]
+                                        : sample(a, b + 1) != sample(a + 1, b + 1) ? crossing(cell, a + 0.5, b + 1)
+                                                                               : -1;
             int before = west[std::size_t(b)];
             for (int a = 0; a < n_; ++a) {
-                const int mask = sample(cell, a, b) | sample(cell, a + 1, b) << 1 | sample(cell, a, b + 1) << 2 | sample(cell, a + 1, b + 1) << 3;
-                const int after = a + 1 == n_                                              ? east[std::size_t(b)]
-                                  : sample(cell, a + 1, b) != sample(cell, a + 1, b + 1) ? crossing(cell, a + 1, b + 0.5)
-                                                                                         : -1;
+                const int after = a + 1 == n_                            ? own.right[std::size_t(b)]
+                                  : sample(a + 1, b) != sample(a + 1, b + 1) ? crossing(cell, a + 1, b + 0.5)
+                                                                         : -1;
+                const int mask = sample(a, b) | sample(a + 1, b) << 1 | sample(a, b + 1) << 2 | sample(a + 1, b + 1) << 3;
                 // Where even the fine samples cannot tell, parts stay apart.
                 march::linkCell(loops_, mask, {above[std::size_t(a)], after, below[std::size_t(a)], before}, [] { return false; });
                 before = after;
             }
             std::swap(above, below);
         }
-        own.bottom = std::move(above);
-        own.right = east;
     }
-
-private:
-    struct Crossed {
-        std::vector<int> right, bottom;
-    };
-
-    int sample(const Cell& cell, int a, int b) const { return cell.samples[std::size_t(b) * std::size_t(n_ + 1) + std::size_t(a)]; }
 
     int crossing(const Cell& cell, double a, double b)
     {
@@ -292,24 +410,27 @@ private:
         return int(loops_.points.size()) - 1;
     }
 
-    // New crossings along a row or a column of samples from (a, b) on.
-    std::vector<int> made(const Cell& cell, int a, int b, int da, int db)
+    // What put(k) gives for each step of a side that is crossed, left to right or downwards.
+    template <class Put> std::vector<int> along(const Cell& cell, int side, Put put) const
     {
         std::vector<int> out(std::size_t(n_), -1);
-        for (int k = 0; k < n_; ++k, a += da, b += db)
-            if (sample(cell, a, b) != sample(cell, a + da, b + db))
-                out[std::size_t(k)] = crossing(cell, a + da / 2.0, b + db / 2.0);
+        for (int k = side * n_; k < (side + 1) * n_; ++k)
+            if (rim(cell, k) != rim(cell, k + 1))
+                out[std::size_t(side < 2 ? k % n_ : n_ - 1 - k % n_)] = put(k);
         return out;
     }
-
-    // The lattice's own crossing of a side, at its place among the samples of that side.
-    std::vector<int> given(const Cell& cell, int start, int stride, int id) const
+    std::vector<int> made(const Cell& cell, int side)
     {
-        std::vector<int> out(std::size_t(n_), -1);
-        for (int k = 0; k < n_; ++k)
-            if (cell.samples[std::size_t(start + k * stride)] != cell.samples[std::size_t(start + (k + 1) * stride)])
-                out[std::size_t(k)] = id;
-        return out;
+        return along(cell, side, [&](int k) {
+            const auto [a, b] = placeOnRim(k, n_);
+            const auto [c, d] = placeOnRim((k + 1) % (4 * n_), n_);
+            return crossing(cell, (a + c) / 2.0, (b + d) / 2.0);
+        });
+    }
+    // The lattice's own crossing, of which there is one at most.
+    std::vector<int> given(const Cell& cell, int side, int id) const
+    {
+        return along(cell, side, [id](int) { return id; });
     }
 
     const Undecided& all_;
@@ -331,8 +452,10 @@ void Undecided::link(march::Loops& loops, const std::vector<march::OpenCell>& le
 
 const Undecided::Cell* Undecided::find(int i, int j) const
 {
+    if (!has(i, j))
+        return nullptr;
     const auto at = std::lower_bound(decided_.begin(), decided_.end(), std::pair(j, i), [](const Cell& c, std::pair<int, int> k) { return std::pair(c.j, c.i) < k; });
-    return &*at;
+    return at != decided_.end() && at->i == i && at->j == j ? &*at : nullptr;
 }
 
 } // namespace yokai

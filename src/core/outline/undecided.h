@@ -12,12 +12,15 @@
 #include "outline/lattice.h"
 #include "outline/march.h"
 
+#include <utility>
+
 namespace yokai {
 
 class Undecided {
 public:
-    // Gaps and necks of more than about 1.4 times this are told apart.
-    static constexpr double spacing = 0.25;
+    // Pixels between samples at most. Gaps and necks of more than 1.42 times this are told apart:
+    // 0.05 mm at 300 ppi.
+    static constexpr double spacing = 0.41;
 
     // `within`: which samples of the lattice lie within the line, one bit each, as
     // Lattice::inside. The corners of undecided cells are set anew, exactly.
@@ -33,19 +36,28 @@ public:
     void link(march::Loops& loops, const std::vector<march::OpenCell>& left) const;
 
 private:
-    // A cell's own samples: its corners' and those between, row after row.
+    // A cell's own samples.
     struct Cell {
         int i = 0, j = 0;
-        std::vector<std::uint8_t> samples;
+        // Clockwise from the corner above on the left; one for all of a cell that the line does not reach.
+        std::vector<std::uint8_t> rim;
+        // Those within the rim, row after row; none where the rim alone tells: the line goes in and out once.
+        std::vector<std::uint8_t> inner;
+        bool crossed() const { return rim.size() > 1; }
     };
     class Samples;
     class Linker;
+    struct Place {
+        int i, j;
+    };
 
     std::size_t word(int i, int j) const { return std::size_t(j) * std::size_t(lattice_.words) + std::size_t(i >> 6); }
-    std::vector<std::pair<int, int>> met(const Work& work) const;
-    void decide(std::vector<std::pair<int, int>> found, const Work& work);
+    std::vector<Place> met(const Work& work) const;
+    void decide(std::vector<Place> found, const Work& work);
     void correct(std::vector<std::uint64_t>& within) const;
-    const Cell* find(int i, int j) const;
+    const Cell* find(int i, int j) const; // null where the lattice tells
+    Cell* find(int i, int j) { return const_cast<Cell*>(std::as_const(*this).find(i, j)); }
+    int crossingsOf(const Cell& cell, int side) const;
 
     const Edge& edge_;
     const Lattice& lattice_;
