@@ -8,6 +8,7 @@
 #include "job/job.h"
 #include "outline/build.h"
 #include "outline/lattice.h"
+#include "outline/march.h"
 #include "path/crossings.h"
 #include "path/fit.h"
 #include "random_spec.h"
@@ -19,6 +20,7 @@
 
 #include <numbers>
 #include <numeric>
+#include <random>
 
 using namespace yokai;
 using namespace yokai::test;
@@ -145,6 +147,90 @@ private slots:
                     RC_ASSERT(off < 40); // fillPoly draws its outline too, a sixteenth of a pixel wide
                 }
             RC_ASSERT(sum / 255 < 0.06 * std::max(1.0, length(shape)));
+        })));
+    }
+
+    // Marching squares over any bitmap, tall ones in two slabs: as many loops as OpenCV counts parts and
+    // openings, their areas right, and the same loops when cells are left to the caller to link.
+    void loopsAreThePartsAndOpenings()
+    {
+        QVERIFY(holds(rc::check("as connected components have it", [] {
+            const int w = whole(1, 130), h = coin() ? whole(1, 40) : whole(250, 300), density = whole(1, 9);
+            cv::Mat bits(h + 2, w + 2, CV_8U, cv::Scalar(0)); // a rim of nothing
+            std::mt19937 random{unsigned(whole(0, 1'000'000))};
+            for (int y = 1; y <= h; ++y)
+                for (int x = 1; x <= w; ++x)
+                    bits.at<std::uint8_t>(y, x) = int(random() % 10) < density;
+            const auto at = [&](int x, int y) { return bits.at<std::uint8_t>(y + 1, x + 1); };
+            const auto traced = [&](auto leftOpen) {
+                return march::trace(
+                    w, h, {},
+                    [&](int y, std::uint64_t* words) {
+                        for (int x = 0; x < w; ++x)
+                            words[x / 64] |= std::uint64_t(at(x, y)) << (x % 64);
+                    },
+                    [](int, int) { return 0.5; }, [](int, int) { return 0.5; }, [](int, int) { return false; }, leftOpen);
+            };
+            const march::Loops loops = traced([](int, int) { return false; });
+            int parts = 0, openings = 0;
+            double area = 0;
+            std::vector<unsigned char> seen(loops.points.size(), 0);
+            for (std::size_t start = 0; start < loops.points.size(); ++start) {
+                Polyline loop;
+                for (int k = int(start); !seen[std::size_t(k)]; k = loops.next[std::size_t(k)]) {
+                    seen[std::size_t(k)] = 1;
+                    loop.push_back(loops.points[std::size_t(k)]);
+                }
+                if (loop.empty())
+                    continue;
+                const double own = signedArea(loop);
+                area += own;
+                ++(own > 0 ? parts : openings);
+            }
+            cv::Mat labels;
+            RC_ASSERT(parts == cv::connectedComponents(bits, labels, 4) - 1);
+            RC_ASSERT(openings == cv::connectedComponents(1 - bits, labels, 8) - 2);
+            // Each corner between a sample and three others takes an eighth of a cell off or adds it.
+            RC_ASSERT(std::abs(area - cv::countNonZero(bits)) <= 0.5 * double(loops.points.size()));
+
+            march::Loops open = traced([&](int x, int y) { return (x * 7 + y * 13) % 3 == 0; });
+            for (const auto& [x, y, sides] : open.open) {
+                const auto inside = [&](int a, int b) { return a >= 0 && b >= 0 && a < w && b < h ? int(at(a, b)) : 0; };
+                march::linkCell(open, inside(x, y) | inside(x + 1, y) << 1 | inside(x, y + 1) << 2 | inside(x + 1, y + 1) << 3, sides, [] { return false; });
+            }
+            RC_ASSERT(open.points == loops.points);
+            RC_ASSERT(open.next == loops.next);
+        })));
+    }
+
+    // Tips of 50 to 145 degrees, anti-aliased, come back where they were.
+    void tipsComeBack()
+    {
+        QVERIFY(holds(rc::check("one corner a tip, within 0.4 px", [] {
+            const double first = real(0, 2 * std::numbers::pi), lean = real(0.9, 1.6), arm = real(45, 60);
+            Polyline tips; // a triangle of three like arms from a middle, turned and leaning
+            for (const double a : {0.0, lean, lean + real(1.6, 2.4)})
+                tips.push_back(Point{64 + real(0, 1), 64 + real(0, 1)} + Point{std::cos(first + 1.4 * a), std::sin(first + 1.4 * a)} * arm);
+            if (signedArea(tips) < 0)
+                std::reverse(tips.begin(), tips.end());
+            for (std::size_t k = 0; k < 3; ++k) {
+                const Point in = unit(tips[k] - tips[(k + 2) % 3]), out = unit(tips[(k + 1) % 3] - tips[k]);
+                const double angle = std::numbers::pi - std::abs(std::atan2(cross(in, out), dot(in, out)));
+                RC_PRE(angle > 0.87 && angle < 2.53 && distance(tips[k], tips[(k + 1) % 3]) > 30);
+            }
+            Gray8 cover(128, 128, 0);
+            coverPolygons(std::span(&tips, 1), 128, 128, [&](int y, int x0, std::span<const std::uint8_t> row) { std::copy(row.begin(), row.end(), cover.row(y) + x0); });
+            Contours edge = traceEdge(cover);
+            sharpenCorners(edge);
+            RC_ASSERT(edge.size() == 1u);
+            RC_ASSERT(std::count(edge[0].corners.begin(), edge[0].corners.end(), 1) == 3);
+            for (std::size_t i = 0; i < edge[0].points.size(); ++i)
+                if (edge[0].corners[i]) {
+                    double off = 1e9;
+                    for (const Point tip : tips)
+                        off = std::min(off, distance(tip, edge[0].points[i]));
+                    RC_ASSERT(off < 0.4);
+                }
         })));
     }
 
