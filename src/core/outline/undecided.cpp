@@ -179,6 +179,12 @@ Undecided::Undecided(const Edge& edge, const Lattice& lattice, double offset, st
 {
     decide(met(work), work);
     correct(within);
+    // Where the line does not reach, the lattice tells now.
+    std::erase_if(decided_, [this](const Cell& cell) {
+        if (!cell.crossed())
+            cells_[word(cell.i, cell.j)] &= ~(std::uint64_t(1) << (cell.i & 63));
+        return !cell.crossed();
+    });
 }
 
 // The cells near the line in which two fronts meet.
@@ -203,7 +209,7 @@ std::vector<Undecided::Place> Undecided::met(const Work& work) const
         const Point na = l.at(i + (a & 1), j + (a >> 1)) - pa, nb = l.at(i + (b & 1), j + (b >> 1)) - pb;
         return dot(na, nb) < alike * std::sqrt(dot(na, na) * dot(nb, nb));
     };
-    const auto met = [&](int i, int j) {
+    const auto meets = [&](int i, int j) {
         const int* above = l.vertex.get() + l.index(i, j);
         const int* below = above + l.width;
         const int v[] = {above[0], above[1], below[0], below[1]};
@@ -240,7 +246,7 @@ std::vector<Undecided::Place> Undecided::met(const Work& work) const
             for (std::size_t w = 0; w < words; ++w) {
                 std::uint64_t cells = upper[w] | lower[w] | march::nextBits(upper, w) | march::nextBits(lower, w);
                 for (; cells; cells &= cells - 1)
-                    if (const int i = int(w) * 64 + std::countr_zero(cells); i + 1 < l.width && met(i, j))
+                    if (const int i = int(w) * 64 + std::countr_zero(cells); i + 1 < l.width && meets(i, j))
                         rows[std::size_t(j)].push_back({i, j});
             }
             std::swap(upper, lower);
@@ -321,18 +327,14 @@ public:
     void run(std::size_t at, const march::Sides& coarse)
     {
         const Cell& cell = all_.decided_[at];
-        if (!cell.crossed())
-            return;
         // A side has its crossings from whichever of its cells came first, or from the lattice.
         const Crossed* up = earlier(cell.i, cell.j - 1);
         const Crossed* left = earlier(cell.i - 1, cell.j);
         Crossed& own = sides_[at];
         const std::vector<int> north = up ? up->bottom : given(cell, 0, coarse.top);
         const std::vector<int> west = left ? left->right : given(cell, 3, coarse.left);
-        const Cell* right = all_.find(cell.i + 1, cell.j);
-        const Cell* below = all_.find(cell.i, cell.j + 1);
-        own.right = right && right->crossed() ? made(cell, 1) : given(cell, 1, coarse.right);
-        own.bottom = below && below->crossed() ? made(cell, 2) : given(cell, 2, coarse.bottom);
+        own.right = all_.has(cell.i + 1, cell.j) ? made(cell, 1) : given(cell, 1, coarse.right);
+        own.bottom = all_.has(cell.i, cell.j + 1) ? made(cell, 2) : given(cell, 2, coarse.bottom);
         if (cell.inner.empty())
             passThrough(cell, north, own, west);
         else
@@ -348,7 +350,7 @@ private:
     const Crossed* earlier(int i, int j) const
     {
         const Cell* cell = all_.find(i, j);
-        return cell && cell->crossed() ? &sides_[std::size_t(cell - all_.decided_.data())] : nullptr;
+        return cell ? &sides_[std::size_t(cell - all_.decided_.data())] : nullptr;
     }
 
     int rim(const Cell& cell, int k) const { return cell.rim[std::size_t(k % (4 * n_))]; }
