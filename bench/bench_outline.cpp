@@ -13,9 +13,14 @@
 #include <polyclipping/clipper.hpp>
 #include <potracelib.h>
 
+#include <atomic>
+#include <chrono>
 #include <cmath>
 #include <memory>
 #include <numbers>
+#include <random>
+#include <stop_token>
+#include <thread>
 
 using namespace yokai;
 
@@ -198,6 +203,58 @@ void wholeChain(benchmark::State& state)
     }
 }
 
+// How long a stop takes that comes at any time in the chain, from the picture's bytes to the lines.
+void stop(benchmark::State& state)
+{
+    using Clock = std::chrono::steady_clock;
+    const auto ms = [](Clock::duration d) { return std::chrono::duration<double, std::milli>(d).count(); };
+    Job job;
+    job.pieces.emplace_back();
+    job.pieces[0].artwork.picture = pictureFromBytes(sheet(int(state.range(0))).png, "sheet.png");
+    job.pieces[0].lines() = {{LineKind::Through, 2_mm}, {LineKind::Kiss, 500_um}};
+    giveIds(job);
+    const auto begin = Clock::now();
+    {
+        StepCache cache;
+        derive(job, cache);
+    }
+    const double whole = ms(Clock::now() - begin);
+    std::mt19937 random(5);
+    double longest = 0;
+    for (auto _ : state) {
+        StepCache cache;
+        std::stop_source source;
+        std::atomic<Clock::rep> asked = 0;
+        const std::chrono::duration<double, std::milli> after(whole * double(random() % 1000) / 1000);
+        std::jthread stopper([&] {
+            std::this_thread::sleep_for(after);
+            asked = Clock::now().time_since_epoch().count();
+            source.request_stop();
+        });
+        double took = 0;
+        try {
+            derive(job, cache, Work{source.get_token(), {}});
+        } catch (const Cancelled&) {
+            took = ms(Clock::now() - Clock::time_point(Clock::duration(asked.load())));
+        }
+        longest = std::max(longest, took);
+        state.SetIterationTime(took / 1000);
+    }
+    state.counters["longest_ms"] = longest;
+}
+
+// What cannot be stopped at all: one call of OpenCV over the same sheet.
+void peerDistanceTransform(benchmark::State& state)
+{
+    const Rgba8& px = *sheet(int(state.range(0))).pixels;
+    cv::Mat bit(px.height(), px.width(), CV_8U);
+    for (std::size_t i = 0; i < px.size(); ++i)
+        bit.data[i] = px.all()[i].a >= 128 ? 0 : 255;
+    cv::Mat distance;
+    for (auto _ : state)
+        cv::distanceTransform(bit, distance, cv::DIST_L2, cv::DIST_MASK_PRECISE);
+}
+
 void peerPolyclippingChain(benchmark::State& state)
 {
     const Sheet& s = sheet(int(state.range(0)));
@@ -285,6 +342,8 @@ BENCHMARK(outline)->Arg(300)->Arg(600)->Unit(benchmark::kMillisecond)->UseRealTi
 BENCHMARK(offset)->Args({300, 50})->Args({300, 200})->Args({300, -100})->Args({300, 500})->Args({600, 200})->Unit(benchmark::kMillisecond)->UseRealTime();
 BENCHMARK(offsetAndFit)->Args({300, 0})->Args({300, 50})->Args({300, 200})->Args({300, -100})->Args({300, 500})->Unit(benchmark::kMillisecond)->UseRealTime();
 BENCHMARK(wholeChain)->Arg(300)->Arg(600)->Unit(benchmark::kMillisecond)->UseRealTime();
+BENCHMARK(stop)->Arg(600)->Unit(benchmark::kMillisecond)->UseManualTime()->Iterations(40);
+BENCHMARK(peerDistanceTransform)->Arg(600)->Unit(benchmark::kMillisecond)->UseRealTime();
 BENCHMARK(peerPolyclippingChain)->Arg(300)->Unit(benchmark::kMillisecond)->UseRealTime();
 BENCHMARK(peerPolyclippingChainOwnPrecision)->Arg(300)->Unit(benchmark::kMillisecond)->UseRealTime();
 BENCHMARK(peerPolyclippingOffset)->Args({300, 0})->Args({300, 1})->Unit(benchmark::kMillisecond)->UseRealTime();

@@ -6,13 +6,17 @@
 #include "base/error.h"
 #include "formats/project/project.h"
 #include "job/job.h"
+#include "machine/tool_path.h"
 #include "outline/build.h"
+#include "outline/figures.h"
 #include "outline/lattice.h"
 #include "outline/march.h"
 #include "path/crossings.h"
 #include "path/fit.h"
 #include "random_spec.h"
+#include "register/fit.h"
 #include "shapes.h"
+#include "sheet/sheet.h"
 
 #include <opencv2/imgproc.hpp>
 #include <QTest>
@@ -299,6 +303,195 @@ private slots:
                         within ^= contains(line.points, p);
                     RC_ASSERT(within == (d < offset));
                 }
+            }
+        })));
+    }
+
+    // Whatever lies in whatever: of a copy lighter work goes first and what lies within before what
+    // lies round it, a copy in another's opening before it, and each copy in one go.
+    void cutsGoFromWithinOutwards()
+    {
+        QVERIFY(holds(rc::check("order and depths of nested circles", [] {
+            struct Ring {
+                Point at;
+                double radius;
+            };
+            std::vector<Ring> rings{{{100, 100}, 90}};
+            for (int tries = whole(5, 60); tries > 0; --tries) { // side by side or one in another, never across
+                const Ring ring{{real(20, 180), real(20, 180)}, real(2, 60)};
+                if (std::all_of(rings.begin(), rings.end(), [&](const Ring& o) {
+                        const double apart = distance(ring.at, o.at);
+                        return apart > ring.radius + o.radius + 1 || apart + std::min(ring.radius, o.radius) + 1 < std::max(ring.radius, o.radius);
+                    }))
+                    rings.push_back(ring);
+            }
+            const auto within = [&](std::size_t a, std::size_t b) { return rings[a].radius < rings[b].radius && distance(rings[a].at, rings[b].at) < rings[b].radius; };
+            CutItems items;
+            for (std::size_t i = 0; i < rings.size(); ++i)
+                items.push_back({PieceId{1}, whole(0, 2), LineId{unsigned(i) + 1}, lineKinds[whole(0, 3)], 0, ellipseFigure(rings[i].at, rings[i].radius, rings[i].radius)});
+            nest(items);
+            for (std::size_t i = 0; i < items.size(); ++i) {
+                int round = 0;
+                for (std::size_t k = 0; k < items.size(); ++k)
+                    round += within(i, k);
+                RC_ASSERT(items[i].depth == round);
+            }
+            putInOrder(items);
+            RC_ASSERT(items.size() == rings.size());
+            std::vector<int> copies;
+            for (std::size_t i = 0; i < items.size(); ++i) {
+                if (copies.empty() || copies.back() != items[i].copy)
+                    copies.push_back(items[i].copy);
+                for (std::size_t k = 0; k < i; ++k)
+                    if (items[k].copy == items[i].copy) {
+                        RC_ASSERT(facts(items[k].kind).rank <= facts(items[i].kind).rank);
+                        RC_ASSERT(items[k].kind != items[i].kind || !within(items[i].line.n - 1, items[k].line.n - 1));
+                    }
+            }
+            std::sort(copies.begin(), copies.end());
+            RC_ASSERT(std::adjacent_find(copies.begin(), copies.end()) == copies.end());
+        })));
+    }
+
+    // Of any closed line: dashes of the asked length but for the last, the same way round, on the line.
+    void dashesAddUp()
+    {
+        QVERIFY(holds(rc::check("dashes and gaps make up the line", [] {
+            const Path path = fitClosed(wavy({100, 100}, real(20, 80), 6, 2), {}, 0.1);
+            CutItem item;
+            item.path = path;
+            item.cutLength = real(1, 12);
+            item.gapLength = real(0.2, 4);
+            const double whole = length(path), period = item.cutLength + item.gapLength;
+            const Polyline line = flatten(path, 0.005);
+            double inked = 0;
+            const Paths dashes = dashesOf(item);
+            for (const Path& dash : dashes) {
+                RC_ASSERT(!dash.closed);
+                const double own = length(dash);
+                RC_ASSERT(own < 1.6 * period);
+                inked += own;
+                for (const Point p : flatten(dash, 0.05)) {
+                    double off = 1e9;
+                    for (std::size_t i = 0; i < line.size(); ++i) {
+                        const Point a = line[i], d = line[around(i + 1, line.size())] - a;
+                        off = std::min(off, distance(p, a + d * std::clamp(dot(p - a, d) / std::max(1e-12, dot(d, d)), 0.0, 1.0)));
+                    }
+                    RC_ASSERT(off < 0.02);
+                }
+            }
+            RC_ASSERT(std::abs(inked / whole - item.cutLength / period) < 1.2 * period / whole);
+            item.gapLength = 0;
+            RC_ASSERT(dashesOf(item).size() == 1u);
+        })));
+    }
+
+    // Proposed copies keep clear of the margin, the marks, one another and what a hand has put there.
+    void copiesKeepClear()
+    {
+        QVERIFY(holds(rc::check("boxes do not meet", [] {
+            SheetSpec spec;
+            spec.margin = Length::um(whole(0, 20'000));
+            spec.gap = Length::um(whole(0, 8'000));
+            spec.landscape = coin();
+            spec.marks = coin() ? MarkStyle::Dots : MarkStyle::None;
+            std::vector<ToPlace> pieces;
+            for (int i = whole(1, 4); i > 0; --i)
+                pieces.push_back({PieceId{unsigned(i)}, {real(-9, 9), real(-9, 9), real(14, 90), real(14, 90)}, coin() ? std::optional(whole(1, 30)) : std::nullopt});
+            std::vector<Placing> byHand;
+            if (coin())
+                byHand.push_back({PlacingId{1}, pieces[0].piece, 0, Length::mm(real(60, 150)), Length::mm(real(60, 150)), real(-180, 180), coin()});
+            const Layout sheet = layOut(spec, pieces, byHand);
+            RC_ASSERT(!sheet.problem);
+            std::vector<Rect> boxes;
+            for (const Placement& p : sheet.placements) {
+                Rect box = Rect::nothing();
+                const Rect& own = pieces[p.at].box;
+                for (const Point corner : {Point{own.x0, own.y0}, Point{own.x1, own.y0}, Point{own.x0, own.y1}, Point{own.x1, own.y1}})
+                    box.add(p.toSheet(corner));
+                boxes.push_back(box);
+            }
+            const double margin = spec.margin.mm(), slack = 1e-6;
+            for (std::size_t i = 0; i < boxes.size(); ++i) {
+                const Rect& b = boxes[i];
+                if (sheet.placements[i].placing)
+                    continue; // a hand may
+                RC_ASSERT(b.x0 > margin - slack && b.y0 > margin - slack && b.x1 < sheet.width - margin + slack && b.y1 < sheet.height - margin + slack);
+                for (const Mark& m : sheet.marks)
+                    RC_ASSERT(!b.grown(m.diameter / 2 - slack).contains(m.centre));
+                for (std::size_t k = 0; k < boxes.size(); ++k)
+                    RC_ASSERT(k == i || !b.grown(spec.gap.mm() - slack).overlaps(boxes[k]));
+            }
+            for (std::size_t p = 0; p < pieces.size(); ++p)
+                RC_ASSERT(sheet.placed[p] <= pieces[p].copies.value_or(1'000'000));
+        })));
+    }
+
+    // A print turned, moved, stretched and a little off at each mark is found again; and one mark of
+    // five that lies somewhere else is left out, whichever it is.
+    void printsAreFoundAgain()
+    {
+        QVERIFY(holds(rc::check("the map comes back, the stray is named", [] {
+            SheetSpec spec;
+            const std::vector<Mark> marks = marksOf(spec);
+            RC_ASSERT(marks.size() == 5u);
+            const Affine print = Affine::move(real(-20, 20), real(-20, 20)) * Affine::turn(real(-3, 3)) * Affine::scale(real(0.99, 1.01), real(0.99, 1.01));
+            std::vector<MarkPair> pairs;
+            for (const Mark& m : marks)
+                pairs.push_back({m.centre, print(m.centre) + Point{real(-0.05, 0.05), real(-0.05, 0.05)}});
+            const Fit fit = fitMarks(pairs);
+            RC_ASSERT(fit.leftOut.empty());
+            RC_ASSERT(fit.model != FitModel::Projective);
+            for (double y = 20; y < 290; y += 90)
+                for (double x = 20; x < 200; x += 60)
+                    RC_ASSERT(distance(fit.map(Point{x, y}), print(Point{x, y})) < 0.4);
+            const int stray = whole(0, 4);
+            const double way = real(0, 2 * std::numbers::pi);
+            pairs[std::size_t(stray)].measured = pairs[std::size_t(stray)].measured + Point{std::cos(way), std::sin(way)} * real(3, 9);
+            const Fit without = fitMarks(pairs);
+            RC_ASSERT(without.leftOut == std::vector<int>{stray});
+            for (const Point p : {Point{105, 148}, Point{40, 40}, Point{170, 250}})
+                RC_ASSERT(distance(without.map(p), print(p)) < 0.6);
+        })));
+    }
+
+    // What goes out as G-code reads back as the strokes: tool down only on them, each closed.
+    void gcodeReadsBack()
+    {
+        QVERIFY(holds(rc::check("the same points in the same order", [] {
+            CutItems items;
+            for (int i = whole(1, 5); i > 0; --i)
+                items.push_back({PieceId{1}, i, LineId{1}, lineKinds[whole(0, 3)], 0, fitClosed(wavy({real(40, 160), real(40, 160)}, real(5, 30), 2, 1), {}, 0.1)});
+            const std::vector<Stroke> strokes = strokesOf(items, 297);
+            std::vector<Polyline> cut;
+            Point at;
+            bool down = false;
+            for (const std::string& line : gcodeOf(strokes)) {
+                const auto word = [&](char letter) -> std::optional<double> {
+                    const auto k = line.find(letter);
+                    return k == std::string::npos || line[0] == ';' ? std::nullopt : std::optional(std::stod(line.substr(k + 1)));
+                };
+                const auto x = word('X'), y = word('Y');
+                const bool cuts = line.starts_with("G1");
+                if (x && y) {
+                    if (cuts && !down)
+                        cut.push_back({at});
+                    at = {*x, *y};
+                    if (cuts)
+                        cut.back().push_back(at);
+                    down = cuts;
+                } else if (line.starts_with("M5")) {
+                    down = false;
+                }
+            }
+            RC_ASSERT(cut.size() == strokes.size());
+            for (std::size_t i = 0; i < cut.size(); ++i) {
+                Polyline should = strokes[i].points;
+                if (strokes[i].closed)
+                    should.push_back(should.front());
+                RC_ASSERT(cut[i].size() == should.size());
+                for (std::size_t k = 0; k < should.size(); ++k)
+                    RC_ASSERT(distance(cut[i][k], should[k]) < 0.001); // three decimals
             }
         })));
     }
