@@ -16,6 +16,8 @@
 #include <random>
 
 #include <memory>
+#include <array>
+#include <functional>
 #include <numbers>
 
 using namespace yokai;
@@ -69,22 +71,29 @@ Shape shapeNamed(const QByteArray& name)
 
 // As a camera and a shop's file have it: ink on white paper, sensor noise, JPEG of quality 85
 // with halved colours (OpenCV's own way), at 300 ppi.
-Picture photographed(const Shape& shape, Rgba ink, unsigned seed)
+Picture photographed(int width, int height, unsigned seed, const std::function<std::array<double, 3>(int, int)>& rgbAt)
 {
-    const Gray8 cover = drawnFine(shape.outlines, shape.width, shape.height);
-    cv::Mat bgr(shape.height, shape.width, CV_8UC3);
+    cv::Mat bgr(height, width, CV_8UC3);
     std::mt19937 random(seed);
     std::normal_distribution<double> noise(0, 2.5);
-    for (int y = 0; y < shape.height; ++y)
-        for (int x = 0; x < shape.width; ++x) {
-            const double k = cover.at(x, y) / 255.0;
-            const double rgb[] = {250 + k * (ink.r - 250.0), 249 + k * (ink.g - 249.0), 247 + k * (ink.b - 247.0)};
-            for (int c = 0; c < 3; ++c)
-                bgr.at<cv::Vec3b>(y, x)[2 - c] = cv::saturate_cast<uchar>(rgb[c] + noise(random));
+    for (int y = 0; y < height; ++y)
+        for (int x = 0; x < width; ++x) {
+            const auto rgb = rgbAt(x, y);
+            for (std::size_t c = 0; c < 3; ++c)
+                bgr.at<cv::Vec3b>(y, x)[int(2 - c)] = cv::saturate_cast<uchar>(rgb[c] + noise(random));
         }
     std::vector<uchar> jpeg;
     cv::imencode(".jpg", bgr, jpeg, {cv::IMWRITE_JPEG_QUALITY, 85});
     return pictureFromBytes(Bytes(jpeg.begin(), jpeg.end()), "photo.jpg");
+}
+
+Picture photographed(const Shape& shape, Rgba ink, unsigned seed)
+{
+    const Gray8 cover = drawnFine(shape.outlines, shape.width, shape.height);
+    return photographed(shape.width, shape.height, seed, [&](int x, int y) {
+        const double k = cover.at(x, y) / 255.0;
+        return std::array{250 + k * (ink.r - 250.0), 249 + k * (ink.g - 249.0), 247 + k * (ink.b - 247.0)};
+    });
 }
 
 constexpr double offsets[] = {-3, -1, -0.3, 0, 0.5, 2, 5, 10};
@@ -188,6 +197,42 @@ private slots:
             QVERIFY2(off < 0.05, qPrintable(QString("at %1 mm: %2 mm off").arg(line.offset.mm()).arg(off)));
             QCOMPARE(line.paths->size(), s.outlines.size());
         }
+    }
+
+    // Pale ink beside dark is ink, however high the level, and no tint that compression left there.
+    void paleBesideDarkStays()
+    {
+        for (unsigned seed = 0; seed < 6; ++seed) {
+            Job job;
+            job.pieces.emplace_back();
+            // A dark disc with cream, dark and cream rings within one another round it.
+            job.pieces[0].artwork.picture = photographed(260, 260, seed, [](int x, int y) {
+                const double r = std::hypot(x + 0.5 - 130.3, y + 0.5 - 129.6);
+                using Rgb = std::array<double, 3>;
+                return r < 40 ? Rgb{40, 38, 45} : r < 46 ? Rgb{238, 214, 170} : r < 60 ? Rgb{45, 40, 60} : r < 72 ? Rgb{236, 210, 165} : Rgb{250, 249, 247};
+            });
+            job.pieces[0].artwork.sizeBy = SizeBy::Ppi;
+            job.pieces[0].artwork.ppi = 300;
+            job.pieces[0].keep().level = 12;
+            StepCache cache;
+            const Derived d = derive(job, cache, {}, Want::Lines);
+            QVERIFY(!d.pieces[0].problem);
+            const Parts& parts = *d.pieces[0].layer().parts;
+            QCOMPARE(parts.keptParts, 1);
+            QVERIFY(std::none_of(parts.all.begin(), parts.all.end(), [](const Part& p) { return p.opening; }));
+            const double r = 72 / pxPerMm300;
+            QVERIFY2(std::abs(parts.all[0].area - std::numbers::pi * r * r) < 0.1 * 2 * std::numbers::pi * r, qPrintable(QString::number(parts.all[0].area)));
+        }
+        // The badger's cream tail lies beside its dark belly.
+        Job job;
+        job.pieces.emplace_back();
+        job.pieces[0].artwork.picture = openPicture(YOKAI_DEMO_PICTURES "/kettle-badger.jpg");
+        job.pieces[0].keep().level = 14;
+        StepCache cache;
+        const Derived d = derive(job, cache, {}, Want::Lines);
+        QCOMPARE(d.pieces[0].layer().parts->keptParts, 4);
+        for (const Part& part : d.pieces[0].layer().parts->all)
+            QVERIFY(!part.opening);
     }
 };
 

@@ -306,10 +306,12 @@ public:
         // Towards the firm side it may be another edge's mixture that is found.
         if ((ink >= 2 * level_ || faintInk(x, y, ahead)) && at(x - ahead.x, y - ahead.y) < level_ && here.a == 255 && firm.a == 255 && back.a == 255)
             return std::uint8_t(255 * mixture(here, back, firm, lossy_) + 0.5);
-        // A slight tint beside a clearly darker ink is compression's; brightness tells what is there.
+        // A slight tint as bright as paper, beside a clearly darker ink, is compression's own.
+        constexpr double asBright = 12; // of 255
         if (lossy_ && d < 2 * level_)
             if (const auto [darkest, lightest] = lightnessRound(x, y); lightest - darkest >= clearlyDarker)
-                return std::uint8_t(255 * (lightest - lightness(colour(x, y))) / (lightest - darkest) + 0.5);
+                if (const double darker = lightest - lightness(colour(x, y)); darker < asBright)
+                    return std::uint8_t(255 * darker / (lightest - darkest) + 0.5);
         return byLevel(d, std::max(d, ink));
     }
 
