@@ -96,10 +96,11 @@ private slots:
                 (c.opening() ? negative : positive)++;
                 RC_ASSERT(c.points.size() >= 4);
                 if (c.opening()) {
-                    RC_ASSERT(c.parent >= 0 && !edge[std::size_t(c.parent)].opening());
+                    RC_ASSERT(c.parent >= 0);
+                    RC_ASSERT(!edge[std::size_t(c.parent)].opening());
                     RC_ASSERT(contains(edge[std::size_t(c.parent)].points, c.points[0]));
                 } else {
-                    RC_ASSERT(c.parent < 0 || edge[std::size_t(c.parent)].opening());
+                    RC_ASSERT((c.parent < 0 || edge[std::size_t(c.parent)].opening())); // RC_ASSERT itself looks at both sides
                 }
             }
             RC_ASSERT(positive == parts);
