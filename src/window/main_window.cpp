@@ -59,7 +59,12 @@ MainWindow::MainWindow(QWidget* parent) : QWidget(parent), desk_(std::make_uniqu
     theme::setDark(QSettings().value("dark", false).toBool());
 }
 
-MainWindow::~MainWindow() = default;
+// All in the window looks at the desk, while it goes too: it goes first.
+MainWindow::~MainWindow()
+{
+    hide(); // what has the focus loses it now
+    qDeleteAll(findChildren<QWidget*>(QString(), Qt::FindDirectChildrenOnly));
+}
 
 void MainWindow::layOut(QWidget* header, QWidget* chips, QWidget* side, QWidget* strip)
 {
