@@ -28,43 +28,54 @@ DistanceField::~DistanceField() = default;
 
 const Contours& DistanceField::contours() const { return parts_->contours; }
 
+namespace {
+
+constexpr double besideTheEdge = 0.5; // pixels
+
+// Within half a pixel the line is the edge itself, each point moved along the edge's own
+// direction there: to its nearest edge point it would have none worth the name.
+LevelLines shifted(const Contours& contours, double offset, double smallestArea)
+{
+    LevelLines lines;
+    int base = 0;
+    for (const Contour& c : contours) {
+        const std::size_t n = c.points.size();
+        LevelLine line{c.points, c.corners, std::vector<int>(n, -1)};
+        if (line.corners.empty())
+            line.corners.assign(n, 0);
+        for (std::size_t i = 0; i < n; ++i) {
+            const std::size_t before = around(i + n - 1, n), after = around(i + 1, n);
+            const Point in = unit(c.points[i] - c.points[before]), out = unit(c.points[after] - c.points[i]);
+            // Neighbours may lie very close; two points away the direction is surer.
+            const bool smooth = !line.corners[before] && !line.corners[i] && !line.corners[after];
+            const Point along = smooth ? unit(c.points[around(i + 2, n)] - c.points[around(i + n - 2, n)]) : unit(in + out);
+            // A true corner's tip moves farther, so that its sides keep the distance.
+            const double reach = line.corners[i] ? std::min(4.0, 1 / std::max(0.25, dot(along, in))) : 1;
+            line.points[i] = c.points[i] + Point{along.y, -along.x} * (offset * reach);
+            if (line.corners[i])
+                line.source[i] = base + int(i);
+        }
+        if (offset != 0 && !selfCrossings(line.points, 1).empty()) {
+            cutLoops(line.points, line.corners);
+            line.source.assign(line.points.size(), -1);
+        }
+        base += int(n);
+        if (std::abs(c.area) >= smallestArea && line.points.size() >= 3)
+            lines.push_back(std::move(line));
+    }
+    return lines;
+}
+
+} // namespace
+
 LevelLines DistanceField::at(double offset, double smallestArea, const Work& work) const
 {
     LevelLines lines;
     if (parts_->edge.points.empty())
         return lines;
     const double radius = std::abs(offset);
-    // Within half a pixel the line is the edge itself, each point moved along the edge's own
-    // direction there: to its nearest edge point it would have none worth the name.
-    if (radius < 0.5) {
-        int base = 0;
-        for (const Contour& c : parts_->contours) {
-            const std::size_t n = c.points.size();
-            LevelLine line{c.points, c.corners, std::vector<int>(n, -1)};
-            if (line.corners.empty())
-                line.corners.assign(n, 0);
-            for (std::size_t i = 0; i < n; ++i) {
-                const std::size_t before = around(i + n - 1, n), after = around(i + 1, n);
-                const Point in = unit(c.points[i] - c.points[before]), out = unit(c.points[after] - c.points[i]);
-                // Neighbours may lie very close; two points away the direction is surer.
-                const bool smooth = !line.corners[before] && !line.corners[i] && !line.corners[after];
-                const Point along = smooth ? unit(c.points[around(i + 2, n)] - c.points[around(i + n - 2, n)]) : unit(in + out);
-                // A true corner's tip moves farther, so that its sides keep the distance.
-                const double reach = line.corners[i] ? std::min(4.0, 1 / std::max(0.25, dot(along, in))) : 1;
-                line.points[i] = c.points[i] + Point{along.y, -along.x} * (offset * reach);
-                if (line.corners[i])
-                    line.source[i] = base + int(i);
-            }
-            if (radius > 0 && !selfCrossings(line.points, 1).empty()) {
-                cutLoops(line.points, line.corners);
-                line.source.assign(line.points.size(), -1);
-            }
-            base += int(n);
-            if (std::abs(c.area) >= smallestArea && line.points.size() >= 3)
-                lines.push_back(std::move(line));
-        }
-        return lines;
-    }
+    if (radius < besideTheEdge)
+        return shifted(parts_->contours, offset, smallestArea);
     // A lattice of step s serves distances up to 8 s: its cells are small beside the line's bends.
     int power = radius < 5 ? 0 : 1;
     while (radius >= 8.0 * (1 << power) && power < 6)

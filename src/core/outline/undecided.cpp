@@ -58,6 +58,30 @@ private:
     bool outside_ = true;
 };
 
+// Whether two corners of a cell have their nearest places of the edge in directions whose angle's
+// cosine is less than `alike`.
+bool frontsMeet(const Edge& edge, const Lattice& l, double alike, int i, int j)
+{
+    const int* above = l.vertex.get() + l.index(i, j);
+    const int* below = above + l.width;
+    const int v[] = {above[0], above[1], below[0], below[1]}; // corner k: bit 0 to the right, bit 1 below
+    const auto [first, last] = std::minmax({v[0], v[1], v[2], v[3]});
+    if (first > 0 && oneStretch(edge, l.step, first - 1, last - 1)) // as in most cells
+        return false;
+    const auto apart = [&](int a, int b) {
+        if (v[a] == 0 || v[b] == 0 || oneStretch(edge, l.step, v[a] - 1, v[b] - 1))
+            return false;
+        const Point na = l.at(i + (a & 1), j + (a >> 1)) - edge.points[std::size_t(v[a]) - 1];
+        const Point nb = l.at(i + (b & 1), j + (b >> 1)) - edge.points[std::size_t(v[b]) - 1];
+        return dot(na, nb) < alike * std::sqrt(dot(na, na) * dot(nb, nb));
+    };
+    for (int a = 0; a < 4; ++a)
+        for (int b = a + 1; b < 4; ++b)
+            if (apart(a, b))
+                return true;
+    return false;
+}
+
 // Where the k-th sample of a cell's rim lies among its own, n to a side.
 std::pair<int, int> placeOnRim(int k, int n)
 {
@@ -202,26 +226,6 @@ std::vector<Undecided::Place> Undecided::met(const Work& work) const
     // by what the lattice knows its nearest place too coarsely.
     constexpr double roundASpot = 2 * std::numbers::pi / 3, leastApart = 0.8, turned = std::numbers::sqrt2 / 2 + 0.25;
     const double alike = std::cos(std::max(leastApart, roundASpot - 2 * turned / std::max(level, 1e-9)));
-    const auto apart = [&](int i, int j, int va, int a, int vb, int b) { // corners a and b, bit 0 to the right and bit 1 below
-        if (va == 0 || vb == 0 || oneStretch(edge_, l.step, va - 1, vb - 1))
-            return false;
-        const Point pa = edge_.points[std::size_t(va) - 1], pb = edge_.points[std::size_t(vb) - 1];
-        const Point na = l.at(i + (a & 1), j + (a >> 1)) - pa, nb = l.at(i + (b & 1), j + (b >> 1)) - pb;
-        return dot(na, nb) < alike * std::sqrt(dot(na, na) * dot(nb, nb));
-    };
-    const auto meets = [&](int i, int j) {
-        const int* above = l.vertex.get() + l.index(i, j);
-        const int* below = above + l.width;
-        const int v[] = {above[0], above[1], below[0], below[1]};
-        const auto [first, last] = std::minmax({v[0], v[1], v[2], v[3]});
-        if (first > 0 && oneStretch(edge_, l.step, first - 1, last - 1)) // as in most cells
-            return false;
-        for (int a = 0; a < 4; ++a)
-            for (int b = a + 1; b < 4; ++b)
-                if (apart(i, j, v[a], a, v[b], b))
-                    return true;
-        return false;
-    };
     std::vector<std::vector<Place>> rows{std::size_t(l.height)};
     parallelSlices(l.height - 1, 32, [&](int from, int to) {
         const std::size_t words = std::size_t(l.words);
@@ -246,7 +250,7 @@ std::vector<Undecided::Place> Undecided::met(const Work& work) const
             for (std::size_t w = 0; w < words; ++w) {
                 std::uint64_t cells = upper[w] | lower[w] | march::nextBits(upper, w) | march::nextBits(lower, w);
                 for (; cells; cells &= cells - 1)
-                    if (const int i = int(w) * 64 + std::countr_zero(cells); i + 1 < l.width && meets(i, j))
+                    if (const int i = int(w) * 64 + std::countr_zero(cells); i + 1 < l.width && frontsMeet(edge_, l, alike, i, j))
                         rows[std::size_t(j)].push_back({i, j});
             }
             std::swap(upper, lower);
