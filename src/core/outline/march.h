@@ -57,69 +57,28 @@ struct Slab {
 // Links a cell's crossings; `inside` has a bit for each corner that is: 1 and 2 above, 4 and 8 below.
 template <class Saddle> void linkCell(Loops& loops, int inside, const Sides& on, Saddle saddleInside)
 {
-    const auto link = [&](int from, int to) {
-        if (from >= 0)
-            loops.next[std::size_t(from)] = to;
+    constexpr int top = 0, right = 1, bottom = 2, left = 3, none = -1;
+    struct Way {
+        int from, to;
     };
     // Clockwise on screen (y down) round the inside: positive area.
-    switch (inside) {
-    case 1:
-        link(on.top, on.left);
-        break;
-    case 2:
-        link(on.right, on.top);
-        break;
-    case 3:
-        link(on.right, on.left);
-        break;
-    case 4:
-        link(on.left, on.bottom);
-        break;
-    case 5:
-        link(on.top, on.bottom);
-        break;
-    case 7:
-        link(on.right, on.bottom);
-        break;
-    case 8:
-        link(on.bottom, on.right);
-        break;
-    case 10:
-        link(on.bottom, on.top);
-        break;
-    case 11:
-        link(on.bottom, on.left);
-        break;
-    case 12:
-        link(on.left, on.right);
-        break;
-    case 13:
-        link(on.top, on.right);
-        break;
-    case 14:
-        link(on.left, on.top);
-        break;
-    case 6:
-        if (saddleInside()) {
-            link(on.left, on.top);
-            link(on.right, on.bottom);
-        } else {
-            link(on.right, on.top);
-            link(on.left, on.bottom);
-        }
-        break;
-    case 9:
-        if (saddleInside()) {
-            link(on.top, on.right);
-            link(on.bottom, on.left);
-        } else {
-            link(on.top, on.left);
-            link(on.bottom, on.right);
-        }
-        break;
-    default:
-        break;
-    }
+    static constexpr Way ways[16] = {{none, none}, {top, left},     {right, top}, {right, left}, {left, bottom}, {top, bottom}, {none, none}, {right, bottom},
+                                     {bottom, right}, {none, none}, {bottom, top}, {bottom, left}, {left, right},  {top, right},  {left, top},  {none, none}};
+    const int at[] = {on.top, on.right, on.bottom, on.left};
+    const auto link = [&](Way way) {
+        if (way.from != none && at[way.from] >= 0)
+            loops.next[std::size_t(at[way.from])] = at[way.to];
+    };
+    const auto both = [&](Way one, Way other) {
+        link(one);
+        link(other);
+    };
+    if (inside == 6)
+        saddleInside() ? both({left, top}, {right, bottom}) : both({right, top}, {left, bottom});
+    else if (inside == 9)
+        saddleInside() ? both({top, right}, {bottom, left}) : both({top, left}, {bottom, right});
+    else
+        link(ways[inside]);
 }
 
 // Of the words of a row of bits, the k-th of the row moved one bit down.

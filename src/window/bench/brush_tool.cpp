@@ -10,50 +10,37 @@ namespace yokai {
 namespace {
 
 // Keep: rubbing out and bringing back.
-class BrushTool : public Tool {
+class BrushTool : public HeldTool {
 public:
-    using Tool::Tool;
-    bool works() const override;
-    bool press(const Pointer& at) override;
-    void move(const Pointer& at) override;
-    void release(const Pointer& at) override;
+    explicit BrushTool(Desk& desk) : HeldTool(desk, {Hold::RubOut, Hold::BringBack}) {}
+    bool press(const Pointer& at) override
+    {
+        if (at.left())
+            way_ = {at.mm};
+        return at.left();
+    }
+    void move(const Pointer& at) override
+    {
+        if (way_.empty())
+            return;
+        // Places closer than this change nothing of the stroke's outline that could be seen.
+        constexpr double ofBrush = 0.08;
+        const QPointF step = at.mm - way_.back();
+        if (std::hypot(step.x(), step.y()) > std::max(ofBrush * desk_.hand().brush.mm(), at.mmAPixel))
+            way_.push_back(at.mm);
+    }
+    void release(const Pointer&) override
+    {
+        const std::vector<QPointF> way = std::exchange(way_, {});
+        if (!way.empty())
+            edits::brush(desk_, way);
+    }
     void cancel() override { way_.clear(); }
     void paint(QPainter& painter, const View& view, QPointF pointer) const override;
 
 private:
     std::vector<QPointF> way_; // mm
 };
-
-bool BrushTool::works() const
-{
-    const Hold hold = desk_.hand().hold;
-    return (hold == Hold::RubOut || hold == Hold::BringBack) && desk_.currentResult();
-}
-
-bool BrushTool::press(const Pointer& at)
-{
-    if (at.left())
-        way_ = {at.mm};
-    return at.left();
-}
-
-void BrushTool::move(const Pointer& at)
-{
-    if (way_.empty())
-        return;
-    // Places closer than this change nothing of the stroke's outline that could be seen.
-    constexpr double ofBrush = 0.08;
-    const QPointF step = at.mm - way_.back();
-    if (std::hypot(step.x(), step.y()) > std::max(ofBrush * desk_.hand().brush.mm(), at.mmAPixel))
-        way_.push_back(at.mm);
-}
-
-void BrushTool::release(const Pointer&)
-{
-    const std::vector<QPointF> way = std::exchange(way_, {});
-    if (!way.empty())
-        edits::brush(desk_, way);
-}
 
 void BrushTool::paint(QPainter& painter, const View& view, QPointF pointer) const
 {

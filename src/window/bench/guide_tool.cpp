@@ -13,11 +13,15 @@ namespace {
 constexpr double shortest = 0.5; // mm: a guide shorter than this was no drag
 
 // Artwork: a line drawn along what should be level or upright; the picture turns to it.
-class GuideTool : public Tool {
+class GuideTool : public HeldTool {
 public:
-    using Tool::Tool;
-    bool works() const override;
-    bool press(const Pointer& at) override;
+    explicit GuideTool(Desk& desk) : HeldTool(desk, {Hold::Guide}) {}
+    bool press(const Pointer& at) override
+    {
+        if (at.left())
+            from_ = to_ = at.mm;
+        return at.left();
+    }
     void move(const Pointer& at) override { to_ = at.mm; }
     void release(const Pointer& at) override;
     void cancel() override { from_.reset(); }
@@ -27,15 +31,6 @@ private:
     std::optional<QPointF> from_; // mm
     QPointF to_;
 };
-
-bool GuideTool::works() const { return desk_.hand().hold == Hold::Guide && desk_.currentResult(); }
-
-bool GuideTool::press(const Pointer& at)
-{
-    if (at.left())
-        from_ = to_ = at.mm;
-    return at.left();
-}
 
 void GuideTool::release(const Pointer& at)
 {

@@ -10,32 +10,23 @@ namespace yokai {
 namespace {
 
 // Keep: boxes and lassos in which the rule works.
-class InsideTool : public Tool {
+class InsideTool : public HeldTool {
 public:
-    using Tool::Tool;
-    bool works() const override;
-    bool press(const Pointer& at) override;
+    explicit InsideTool(Desk& desk) : HeldTool(desk, {Hold::InsideBox, Hold::InsideLasso}) {}
+    bool press(const Pointer& at) override
+    {
+        if (at.left())
+            outline_ = {at.mm};
+        return at.left();
+    }
     void move(const Pointer& at) override;
-    void release(const Pointer& at) override;
+    void release(const Pointer&) override;
     void cancel() override { outline_.clear(); }
     void paint(QPainter& painter, const View& view, QPointF pointer) const override;
 
 private:
     std::vector<QPointF> outline_; // mm
 };
-
-bool InsideTool::works() const
-{
-    const Hold hold = desk_.hand().hold;
-    return (hold == Hold::InsideBox || hold == Hold::InsideLasso) && desk_.currentResult();
-}
-
-bool InsideTool::press(const Pointer& at)
-{
-    if (at.left())
-        outline_ = {at.mm};
-    return at.left();
-}
 
 void InsideTool::move(const Pointer& at)
 {

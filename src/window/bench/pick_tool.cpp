@@ -6,35 +6,24 @@ namespace yokai {
 namespace {
 
 // Keep: a colour picked, or an area of like colour rubbed out, by one press.
-class PickTool : public Tool {
+class PickTool : public HeldTool {
 public:
-    using Tool::Tool;
-    bool works() const override;
-    bool press(const Pointer& at) override;
-    void release(const Pointer& at) override;
+    explicit PickTool(Desk& desk) : HeldTool(desk, {Hold::RubOutLike, Hold::Pick}) {}
+    bool press(const Pointer& at) override { return pressed_ = at.left(); }
+    void release(const Pointer& at) override
+    {
+        if (!std::exchange(pressed_, false))
+            return;
+        if (desk_.hand().hold == Hold::Pick)
+            edits::pick(desk_, at.mm);
+        else
+            edits::rubOutLike(desk_, at.mm);
+    }
     void cancel() override { pressed_ = false; }
 
 private:
     bool pressed_ = false;
 };
-
-bool PickTool::works() const
-{
-    const Hold hold = desk_.hand().hold;
-    return (hold == Hold::RubOutLike || hold == Hold::Pick) && desk_.currentResult();
-}
-
-bool PickTool::press(const Pointer& at) { return pressed_ = at.left(); }
-
-void PickTool::release(const Pointer& at)
-{
-    if (!std::exchange(pressed_, false))
-        return;
-    if (desk_.hand().hold == Hold::Pick)
-        edits::pick(desk_, at.mm);
-    else
-        edits::rubOutLike(desk_, at.mm);
-}
 
 } // namespace
 

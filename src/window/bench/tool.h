@@ -9,6 +9,8 @@
 #include "bench/view.h"
 #include "desk/desk.h"
 
+#include <algorithm>
+#include <initializer_list>
 #include <memory>
 #include <optional>
 #include <vector>
@@ -45,6 +47,16 @@ public:
 
 protected:
     Desk& desk_;
+};
+
+// A tool that works while one of some things is in hand, over a piece that is shown.
+class HeldTool : public Tool {
+public:
+    HeldTool(Desk& desk, std::initializer_list<Hold> holds) : Tool(desk), holds_(holds) {}
+    bool works() const override { return desk_.currentResult() && std::find(holds_.begin(), holds_.end(), desk_.hand().hold) != holds_.end(); }
+
+private:
+    std::vector<Hold> holds_;
 };
 
 using Tools = std::vector<std::unique_ptr<Tool>>;
