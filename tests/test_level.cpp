@@ -157,7 +157,8 @@ private slots:
         const double radius = 55, offset = 24;
         const Edge edge(together({circle(a, radius), circle(b, radius)}));
         const Lattice lattice = makeLattice(edge, 4, 60, {});
-        const Placer placer(edge, lattice, offset);
+        const Spots none;
+        const Placer placer(edge, lattice, none, offset);
         const double d = distance(a, b), reach = radius + offset, high = std::sqrt(reach * reach - d * d / 4);
         const Point along = unit(b - a), across{-along.y, along.x}, corner = mix(a, b, 0.5) + across * high;
 
@@ -185,7 +186,8 @@ private slots:
     {
         const Edge edge(Contours{polygon({{100, 100}, {200, 100}, {200, 200}, {100, 200}})});
         const Lattice lattice = makeLattice(edge, 4, 60, {});
-        const Placer placer(edge, lattice, 20);
+        const Spots none;
+        const Placer placer(edge, lattice, none, 20);
         Placer::Placed swept, straight;
         QVERIFY(placer.place({215, 86}, swept));
         QVERIFY(placer.place({150, 82}, straight));

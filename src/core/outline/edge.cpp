@@ -65,15 +65,6 @@ void walk(const Edge& edge, Point p, int start, Nearest& best)
     }
 }
 
-bool oneStretch(const Edge& edge, double step, int a, int b)
-{
-    const int apart = std::abs(a - b);
-    if (apart == 0 || apart > 4 + int(2 * step))
-        return apart == 0;
-    const Point between = edge.points[std::size_t(a)] - edge.points[std::size_t(b)];
-    return dot(between, between) <= 4.0 * apart * apart;
-}
-
 bool within(const Edge& edge, Point p, const Nearest& nearest)
 {
     const Point v = edge.points[std::size_t(nearest.vertex)];

@@ -35,7 +35,14 @@ void walk(const Edge& edge, Point p, int start, Nearest& best);
 // Whether two points of the edge are of one stretch of it: a few points apart, and what the
 // nearest places of neighbouring samples, `step` apart, move on by. Numbers alone do not tell, as
 // contours follow one another; a contour's points are less than 2 px apart.
-bool oneStretch(const Edge& edge, double step, int a, int b);
+inline bool oneStretch(const Edge& edge, double step, int a, int b)
+{
+    const int apart = a < b ? b - a : a - b;
+    if (apart == 0 || apart > 4 + int(2 * step))
+        return apart == 0;
+    const Point between = edge.points[std::size_t(a)] - edge.points[std::size_t(b)];
+    return dot(between, between) <= 4.0 * apart * apart;
+}
 
 // Whether p, whose nearest place of the edge is given, lies within the shape. At a vertex the
 // two segments' normals are added up (Baerentzen and Aanaes 2005, in the plane).

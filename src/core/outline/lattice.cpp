@@ -102,11 +102,17 @@ inline Candidate nearer(const Candidate& a, const Candidate& b)
     return {other ? b.x : a.x, other ? b.y : a.y, other ? b.squared : a.squared, other ? b.vertex : a.vertex};
 }
 
-// Offers each sample of a row what the three nearest of a neighbouring row have. The wider
-// registers of newer processors halve the time.
-__attribute__((target_clones("avx2", "default"))) void offerRow(float* __restrict x, float* __restrict y, float* __restrict squared, int* __restrict vertex,
-                                                                const float* __restrict fx, const float* __restrict fy, const int* __restrict fv, int count,
-                                                                float i0, float j)
+// The wider registers of newer processors halve the time. Which ones there are is asked as the
+// program is loaded, before the thread sanitizer is ready.
+#ifdef __SANITIZE_THREAD__
+#define YOKAI_WIDE
+#else
+#define YOKAI_WIDE __attribute__((target_clones("avx2", "default")))
+#endif
+
+// Offers each sample of a row what the three nearest of a neighbouring row have.
+YOKAI_WIDE void offerRow(float* __restrict x, float* __restrict y, float* __restrict squared, int* __restrict vertex, const float* __restrict fx,
+                         const float* __restrict fy, const int* __restrict fv, int count, float i0, float j)
 {
     for (int i = 0; i < count; ++i) {
         const float at = i0 + float(i);

@@ -106,7 +106,7 @@ march::Loops crossings(const Lattice& l, double level, const std::vector<std::ui
 
 } // namespace
 
-std::vector<Polyline> levelLoops(const Edge& edge, const Lattice& l, double offset, const Work& work)
+Level levelOf(const Edge& edge, const Lattice& l, double offset, const Work& work)
 {
     std::vector<std::uint64_t> within = withinLevel(l, offset, work);
     {
@@ -115,11 +115,11 @@ std::vector<Polyline> levelLoops(const Edge& edge, const Lattice& l, double offs
         const int ofLattice = int(found.points.size());
         undecided.link(found, found.open);
         if (auto loops = loopsOf(found, ofLattice, l))
-            return std::move(*loops);
+            return {std::move(*loops), undecided.spots()};
     }
     // Should cells ever disagree on a side they share, the lattice's word is better than a line with an end.
     const march::Loops plain = crossings(l, offset, withinLevel(l, offset, work), nullptr, work);
-    return *loopsOf(plain, int(plain.points.size()), l);
+    return {*loopsOf(plain, int(plain.points.size()), l), {}};
 }
 
 } // namespace yokai

@@ -6,9 +6,19 @@
 
 #include "outline/lattice.h"
 
+#include <unordered_map>
+
 namespace yokai {
 
-// Each point within about a step of where it belongs; outlines run as contours do.
-std::vector<Polyline> levelLoops(const Edge& edge, const Lattice& lattice, double offset, const Work& work);
+// Cells of the lattice, by Lattice::index, in which three stretches of the edge or more are met
+// at the line: a point on each. The cell's corners alone may tell of two.
+using Spots = std::unordered_map<std::size_t, std::vector<int>>;
+
+struct Level {
+    std::vector<Polyline> loops; // each point within about a step of where it belongs; outlines run as contours do
+    Spots spots;
+};
+
+Level levelOf(const Edge& edge, const Lattice& lattice, double offset, const Work& work);
 
 } // namespace yokai

@@ -92,12 +92,13 @@ LevelLines DistanceField::at(double offset, double smallestArea, const Work& wor
             slot = std::make_shared<const Lattice>(makeLattice(parts_->edge, step, far, work));
         lattice = slot;
     }
-    const std::vector<Polyline> loops = levelLoops(parts_->edge, *lattice, offset, work);
-    lines.resize(loops.size());
-    parallelSlices(int(loops.size()), 1, [&](int begin, int end) {
+    const Level level = levelOf(parts_->edge, *lattice, offset, work);
+    const Placer placer(parts_->edge, *lattice, level.spots, offset);
+    lines.resize(level.loops.size());
+    parallelSlices(int(level.loops.size()), 1, [&](int begin, int end) {
         for (int i = begin; i < end; ++i) {
             work.check();
-            lines[std::size_t(i)] = refined(loops[std::size_t(i)], parts_->edge, *lattice, offset);
+            lines[std::size_t(i)] = refined(level.loops[std::size_t(i)], placer);
         }
     });
     std::erase_if(lines, [&](const LevelLine& line) { return line.points.size() < 3 || std::abs(signedArea(line.points)) < smallestArea; });

@@ -7,7 +7,9 @@
 
 namespace yokai {
 
-Placer::Placer(const Edge& edge, const Lattice& lattice, double offset) : edge_(edge), lattice_(lattice), offset_(offset), radius_(std::abs(offset)) {}
+Placer::Placer(const Edge& edge, const Lattice& lattice, const Spots& spots, double offset)
+    : edge_(edge), lattice_(lattice), spots_(spots), offset_(offset), radius_(std::abs(offset))
+{}
 
 // `contested`: other stretches of the edge lie about as near.
 Nearest Placer::nearest(Point p, int hintA, int hintB, bool& contested) const
@@ -17,11 +19,12 @@ Nearest Placer::nearest(Point p, int hintA, int hintB, bool& contested) const
     const Lattice& l = lattice_;
     const int i = std::clamp(int((p.x - l.origin.x) / l.step), 0, l.width - 2);
     const int j = std::clamp(int((p.y - l.origin.y) / l.step), 0, l.height - 2);
-    int starts[18]; // two hints and sixteen samples
-    double squared[18];
+    constexpr int most = 22; // two hints, four corners, and what fronts may meet in a cell
+    int starts[most];
+    double squared[most];
     int count = 0, nearestStart = -1;
     const auto consider = [&](int v) {
-        if (v < 0)
+        if (v < 0 || count == most)
             return;
         for (int k = 0; k < count; ++k)
             if (starts[k] == v)
@@ -41,33 +44,30 @@ Nearest Placer::nearest(Point p, int hintA, int hintB, bool& contested) const
         return best;
     walk(edge_, p, starts[nearestStart], best);
     // A start a little along the edge walks to the same place, and so does one that a walk has come to.
-    const auto same = [&](int a, int b) { return oneStretch(edge_, l.step, a, b); };
-    int met[18] = {best.vertex};
-    int meetings = 1;
     const int first = starts[nearestStart];
-    bool between = false; // two stretches that face each other
-    const auto walkFrom = [&](int k) {
-        if (same(starts[k], first) || std::any_of(met, met + meetings, [&](int v) { return same(starts[k], v); }))
-            return;
-        Nearest other;
-        walk(edge_, p, starts[k], other);
-        met[meetings++] = other.vertex;
-        between = between || dot(p - best.at, p - other.at) < 0;
-        if (other.squared < best.squared)
-            best = other;
-        contested = true;
+    int met[most] = {best.vertex};
+    int meetings = 1, walked = 0;
+    const auto walkOn = [&] {
+        for (; walked < count; ++walked) {
+            const int start = starts[walked];
+            const auto same = [&](int v) { return oneStretch(edge_, l.step, start, v); };
+            if (same(first) || std::any_of(met, met + meetings, same))
+                continue;
+            Nearest other;
+            walk(edge_, p, start, other);
+            met[meetings++] = other.vertex;
+            if (other.squared < best.squared)
+                best = other;
+        }
     };
-    int walked = 0;
-    while (walked < count)
-        walkFrom(walked++);
-    // Between them a third may be nearest that no corner of the cell tells of.
-    if (between) {
-        for (int b = std::max(0, j - 1); b <= std::min(l.height - 1, j + 2); ++b)
-            for (int a = std::max(0, i - 1); a <= std::min(l.width - 1, i + 2); ++a)
-                consider(l.vertex[l.index(a, b)] - 1);
-        while (walked < count)
-            walkFrom(walked++);
-    }
+    walkOn();
+    contested = meetings > 1;
+    if (contested)
+        if (const auto spot = spots_.find(l.index(i, j)); spot != spots_.end()) {
+            for (const int v : spot->second)
+                consider(v);
+            walkOn();
+        }
     return best;
 }
 
@@ -213,23 +213,23 @@ void removeSpikes(LevelLine& line)
     line = std::move(out);
 }
 
-LevelLine refined(const Polyline& rough, const Edge& edge, const Lattice& lattice, double offset)
+LevelLine refined(const Polyline& rough, const Placer& placer)
 {
-    const Placer placer(edge, lattice, offset);
+    const double step = placer.step();
     LevelLine line;
     std::vector<Placer::Placed> placed;
     placed.reserve(rough.size());
     // Points that lie close together say nothing more, but in small loops and on the two sides
     // of a narrow gap.
     constexpr double leastPoints = 40;
-    const double apart = std::min(0.15 * lattice.step, length(rough) / leastPoints);
+    const double apart = std::min(0.15 * step, length(rough) / leastPoints);
     const auto tellsMore = [&](const Placer::Placed& p) {
         return placed.empty() || distance(placed.back().at, p.at) > apart || turnsBeyond(placed.back(), p, std::cos(0.8));
     };
     for (Point p : rough) {
         Placer::Placed out;
         out.normal = {1, 0};
-        if (placer.place(p, out) && distance(out.at, p) < 2.5 * lattice.step && tellsMore(out))
+        if (placer.place(p, out) && distance(out.at, p) < 2.5 * step && tellsMore(out))
             placed.push_back(out);
     }
     if (placed.size() < 3)

@@ -5,12 +5,12 @@
 // Unit: pixels, as in contour.h.
 #pragma once
 
-#include "outline/lattice.h"
+#include "outline/level.h"
 #include "outline/offset.h"
 
 namespace yokai {
 
-// Puts points where they belong. Edge and lattice must outlive it.
+// Puts points where they belong. Edge, lattice and spots must outlive it.
 class Placer {
 public:
     struct Placed {
@@ -19,7 +19,8 @@ public:
         Nearest foot;
     };
 
-    Placer(const Edge& edge, const Lattice& lattice, double offset);
+    Placer(const Edge& edge, const Lattice& lattice, const Spots& spots, double offset);
+    double step() const { return lattice_.step; }
 
     // Moves a rough point to exactly the asked distance from its nearest edge point. `hintA`,
     // `hintB`: points of the edge that may be near it. False where nothing is near.
@@ -37,6 +38,7 @@ private:
 
     const Edge& edge_;
     const Lattice& lattice_;
+    const Spots& spots_;
     double offset_, radius_;
 };
 
@@ -45,6 +47,6 @@ private:
 void removeSpikes(LevelLine& line);
 
 // Empty where less than three points are left.
-LevelLine refined(const Polyline& rough, const Edge& edge, const Lattice& lattice, double offset);
+LevelLine refined(const Polyline& rough, const Placer& placer);
 
 } // namespace yokai

@@ -136,6 +136,8 @@ public:
             if (crossings == 0 || (crossings == 2 && std::popcount(unsigned(sides)) == 2))
                 return;
         }
+        if (fronts_[0].count() > 2)
+            cell.fronts.assign(fronts_[0].begin(), fronts_[0].end());
         cell.inner.resize(std::size_t(n_ - 1) * std::size_t(n_ - 1));
         fill(cell.inner, 1, 1, n_, n_);
     }
@@ -271,7 +273,7 @@ void Undecided::decide(std::vector<Place> found, const Work& work)
         std::vector<Cell> cells;
         for (const auto [i, j] : found) {
             cells_[word(i, j)] |= std::uint64_t(1) << (i & 63);
-            cells.push_back({i, j, {}, {}});
+            cells.push_back({i, j, {}, {}, {}});
         }
         found.clear();
         std::sort(cells.begin(), cells.end(), lies);
@@ -454,6 +456,15 @@ void Undecided::link(march::Loops& loops, const std::vector<march::OpenCell>& le
         const bool met = next < left.size() && left[next].i == decided_[k].i && left[next].j == decided_[k].j;
         linker.run(k, met ? left[next++].sides : march::Sides{-1, -1, -1, -1});
     }
+}
+
+Spots Undecided::spots() const
+{
+    Spots out;
+    for (const Cell& cell : decided_)
+        if (!cell.fronts.empty())
+            out[lattice_.index(cell.i, cell.j)] = cell.fronts;
+    return out;
 }
 
 const Undecided::Cell* Undecided::find(int i, int j) const

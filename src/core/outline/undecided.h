@@ -9,7 +9,7 @@
 // Unit: pixels, as in contour.h.
 #pragma once
 
-#include "outline/lattice.h"
+#include "outline/level.h"
 #include "outline/march.h"
 
 #include <utility>
@@ -35,6 +35,8 @@ public:
     // crossed cells that march::trace left open, row after row.
     void link(march::Loops& loops, const std::vector<march::OpenCell>& left) const;
 
+    Spots spots() const;
+
 private:
     // A cell's own samples.
     struct Cell {
@@ -43,6 +45,7 @@ private:
         std::vector<std::uint8_t> rim;
         // Those within the rim, row after row; none where the rim alone tells: the line goes in and out once.
         std::vector<std::uint8_t> inner;
+        std::vector<int> fronts; // where three or more meet: a point of the edge on each
         bool crossed() const { return rim.size() > 1; }
     };
     class Samples;
