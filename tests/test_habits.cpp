@@ -39,7 +39,7 @@ class TestHabits : public Driver {
 private slots:
     void initTestCase() { start(); }
     void init() { open(); }
-    void cleanup() { window_.reset(); }
+    void cleanup() { close(); }
 
     // Stop leaves the old result on the screen, says so, and lets none of it out.
     void stoppedIsStale()
@@ -331,15 +331,18 @@ private slots:
         QVERIFY(settled());
     }
 
+    void allStationsAreAlwaysThere_data() { textSizes(); }
     // All eight stations are on the screen, whatever unfolds, at 1280x800 and smaller; the window
     // fits its screen.
     void allStationsAreAlwaysThere()
     {
+        QFETCH(int, size);
+        withTextOf(size);
         drop({boxes()});
         desk().editLayer("lines", [](Layer& l) { l.lines.resize(6); });
         QVERIFY(window_->frameGeometry().height() <= window_->screen()->availableGeometry().height());
-        for (const QSize size : {QSize(1280, 772), QSize(960, 620)}) {
-            window_->resize(size);
+        for (const QSize screen : {QSize(1280, 772), QSize(960, 620)}) {
+            window_->resize(screen.expandedTo(window_->minimumSize()));
             for (int s = 0; s < stationCount; ++s) {
                 enter(Station(s));
                 for (QAbstractButton* fold : window_->trail().findChildren<QAbstractButton*>())
@@ -349,7 +352,7 @@ private slots:
                 for (const StationCard* card : window_->trail().cards()) {
                     const QRect at(card->mapTo(window_.get(), QPoint()), card->size());
                     QVERIFY2(window_->rect().contains(at) && card->height() >= 20 && window_->trail().geometry().contains(card->geometry().translated(window_->trail().pos())),
-                             qPrintable(QString("%1 at %2x%3 with %4 open").arg(card->accessibleName()).arg(size.width()).arg(size.height()).arg(s)));
+                             qPrintable(QString("%1 at %2x%3 with %4 open").arg(card->accessibleName()).arg(screen.width()).arg(screen.height()).arg(s)));
                 }
             }
         }

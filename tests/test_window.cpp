@@ -15,7 +15,7 @@ class TestWindow : public Driver {
 private slots:
     void initTestCase() { start(); }
     void init() { open(); }
-    void cleanup() { window_.reset(); }
+    void cleanup() { close(); }
 
     // From dropping a picture to the files on the disk and the cut on the stand-in.
     void fromPictureToProvenCut()
@@ -492,10 +492,13 @@ private slots:
         QCOMPARE(desk().job().pieces[0].artwork.picture.info.ppi, 300.0);
     }
 
-    // At every station and in both units: what takes the keyboard says what it is, and no
-    // text is cut off.
+    void controlsAreNamedAndWhole_data() { textSizes(); }
+    // At every station and in both units, where the system's text is of the usual size or
+    // larger: what takes the keyboard says what it is, and no text is cut off.
     void controlsAreNamedAndWhole()
     {
+        QFETCH(int, size);
+        withTextOf(size);
         drop({YOKAI_DEMO_JOB});
         window_->resize(1280, 800);
         QStringList bad;
@@ -529,6 +532,8 @@ private slots:
                             for (int i = 0; i < box->count(); ++i)
                                 if (box->fontMetrics().horizontalAdvance(box->itemText(i)) + 26 > box->width())
                                     bad << where + "cuts '" + box->itemText(i) + "'";
+                        if (auto* scroll = qobject_cast<QScrollArea*>(w); scroll && scroll->widget()->width() > scroll->viewport()->width())
+                            bad << where + "is cut off by its scroll bar";
                         if (auto* edit = qobject_cast<QLineEdit*>(w))
                             if (edit->fontMetrics().horizontalAdvance(edit->displayText()) + 8 > edit->width() && edit->isEnabled() &&
                                 edit->objectName() != "hand-folder")

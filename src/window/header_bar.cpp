@@ -13,9 +13,9 @@ namespace yokai {
 
 HeaderBar::HeaderBar(Desk& desk, QMenu* menu, QWidget* parent) : QWidget(parent), desk_(desk)
 {
-    setFixedHeight(46);
+    setFixedHeight(theme::px(46));
     const QColor white = theme::colours().onHeader;
-    setStyleSheet(QStringLiteral(R"(
+    setStyleSheet(theme::scaled(QStringLiteral(R"(
 QLabel { color: #ffffff; }
 QLabel#job-name { font-size: 15px; font-weight: 600; }
 QLabel#job-saved { color: #b9bbd3; font-size: 12px; }
@@ -31,14 +31,14 @@ QPushButton#next:hover { background: #c23f1a; }
 QToolButton { border: 1px solid transparent; padding: 3px; }
 QToolButton:hover { border-color: #5a5d83; }
 QToolButton::menu-indicator { image: none; }
-)"));
+)")));
     auto* layout = new QHBoxLayout(this);
     layout->setContentsMargins(10, 0, 14, 0);
     layout->setSpacing(8);
     auto* menuButton = new QToolButton(this);
     menuButton->setObjectName("menu");
     menuButton->setIcon(theme::icon(QStringLiteral("menu"), white));
-    menuButton->setIconSize({20, 20});
+    menuButton->setIconSize({theme::px(20), theme::px(20)});
     menuButton->setMenu(menu);
     menuButton->setPopupMode(QToolButton::InstantPopup);
     menuButton->setToolTip(tr("Job: new, open, save"));
@@ -66,7 +66,7 @@ QToolButton::menu-indicator { image: none; }
     undo_->setAccessibleName(tr("Undo"));
     redo_->setAccessibleName(tr("Redo"));
     for (QToolButton* b : {undo_, redo_})
-        b->setIconSize({20, 20});
+        b->setIconSize({theme::px(20), theme::px(20)});
     next_ = new QPushButton(this);
     next_->setObjectName("next");
     layout->addWidget(menuButton);
@@ -99,7 +99,7 @@ QToolButton::menu-indicator { image: none; }
 
 void HeaderBar::refresh()
 {
-    name_->setText(QFontMetrics(theme::font(15, QFont::DemiBold)).elidedText(QString::fromStdString(desk_.job().name), Qt::ElideRight, 260));
+    name_->setText(QFontMetrics(theme::font(15, QFont::DemiBold)).elidedText(QString::fromStdString(desk_.job().name), Qt::ElideRight, theme::px(260)));
     saved_->setText(desk_.modified() ? tr("not saved") : desk_.path().isEmpty() ? QString() : tr("saved"));
     const std::size_t count = desk_.shown() ? desk_.shown()->derived.findings.size() : 0;
     findings_->setVisible(count > 0);

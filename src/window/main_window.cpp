@@ -30,7 +30,10 @@ MainWindow::MainWindow(QWidget* parent) : QWidget(parent), desk_(std::make_uniqu
 {
     setObjectName("main-window");
     setAcceptDrops(true);
-    setMinimumSize(900, 480); // a screen of 1920 x 1080 at 200 %, less frame and taskbar, holds it
+    // The lists beside the bench, and some of it. A screen of 1920 x 1080 at 200 %, less frame and
+    // taskbar, holds it; one of 1280 x 800 holds it at the largest text.
+    constexpr int lists = 520, leastBench = 380, leastHeight = 480;
+    setMinimumSize(theme::px(lists) + leastBench, leastHeight);
     resize(QSize(1280, 800).boundedTo(screen()->availableSize()));
     files_ = std::make_unique<Files>(*desk_, [this](const Files::GoOn& goOn) { beforeLeaving(goOn); });
     commands_ = std::make_unique<Commands>(commandTable(), *menu_, *this);

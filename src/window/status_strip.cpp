@@ -12,14 +12,14 @@ namespace yokai {
 
 StatusStrip::StatusStrip(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
 {
-    setFixedHeight(26);
+    setFixedHeight(theme::px(26));
     auto* layout = new QHBoxLayout(this);
     layout->setContentsMargins(14, 0, 14, 0);
     layout->setSpacing(22);
     const auto label = [&](int width) {
         auto* l = new QLabel(this);
         l->setFont(theme::font(12));
-        l->setMinimumWidth(width);
+        l->setMinimumWidth(theme::px(width));
         layout->addWidget(l);
         return l;
     };
@@ -33,13 +33,13 @@ StatusStrip::StatusStrip(Desk& desk, QWidget* parent) : QWidget(parent), desk_(d
     stop_->setIcon(theme::icon(QStringLiteral("stop"), theme::colours().fault));
     stop_->setText(tr("Stop"));
     stop_->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);
-    stop_->setStyleSheet(QStringLiteral("QToolButton { padding: 0 6px; font-size: 12px; }"));
+    stop_->setStyleSheet(theme::scaled(QStringLiteral("QToolButton { padding: 0 6px; font-size: 12px; }")));
     stop_->setToolTip(tr("Stop; what was there before stays"));
     layout->addWidget(stop_);
     resume_ = new QToolButton(this);
     resume_->setObjectName("resume");
     resume_->setText(tr("Go on"));
-    resume_->setStyleSheet(QStringLiteral("QToolButton { padding: 0 6px; font-size: 12px; }"));
+    resume_->setStyleSheet(theme::scaled(QStringLiteral("QToolButton { padding: 0 6px; font-size: 12px; }")));
     resume_->setToolTip(tr("Work out what was stopped"));
     layout->addWidget(resume_);
     connect(resume_, &QToolButton::clicked, &desk, &Desk::resume);

@@ -1,5 +1,5 @@
 // Takes a picture of each main view of the demo job, by driving the real window.
-//   yokai-shots JOB FOLDER [--dark] [--only NAME] [--suffix TEXT]
+//   yokai-shots JOB FOLDER [--dark] [--text PX] [--only NAME] [--suffix TEXT]
 
 #include "bench/bench.h"
 #include "device/test_cut.h"
@@ -41,8 +41,9 @@ int main(int argc, char** argv)
     QSettings().clear();
     theme::install(app);
     const QStringList args = QApplication::arguments();
+    theme::setTextSize(args.contains("--text") ? args.value(args.indexOf("--text") + 1).toInt() : theme::usualText);
     if (args.size() < 3) {
-        qWarning("yokai-shots JOB FOLDER [--dark] [--only NAME] [--suffix TEXT]");
+        qWarning("yokai-shots JOB FOLDER [--dark] [--text PX] [--only NAME] [--suffix TEXT]");
         return 2;
     }
     const QString only = args.contains("--only") ? args.value(args.indexOf("--only") + 1) : QString();

@@ -23,6 +23,7 @@
 #include <QMimeData>
 #include <QPainter>
 #include <QPushButton>
+#include <QScrollArea>
 #include <QSettings>
 #include <QStandardPaths>
 #include <QTemporaryDir>
@@ -203,6 +204,27 @@ protected:
         QApplication::setOrganizationName("yokai-test");
         QSettings().clear();
         theme::install(*qApp);
+        theme::setTextSize(theme::usualText); // whatever this system's is
+    }
+    // The system's text sizes a test goes through, px.
+    static void textSizes()
+    {
+        QTest::addColumn<int>("size");
+        QTest::newRow("usual text") << theme::usualText;
+        QTest::newRow("large text") << 17;
+        QTest::newRow("largest text") << theme::largestText;
+    }
+    // A window opened where the system's text is of that size.
+    void withTextOf(int size)
+    {
+        window_.reset();
+        theme::setTextSize(size);
+        open();
+    }
+    void close()
+    {
+        window_.reset();
+        theme::setTextSize(theme::usualText);
     }
     void open()
     {

@@ -14,7 +14,7 @@
 namespace yokai {
 
 namespace {
-constexpr int ruler = 22;
+int ruler() { return theme::px(22); }
 }
 
 Bench::Bench(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
@@ -69,7 +69,7 @@ void Bench::redraw()
     update();
 }
 
-QRectF Bench::area() const { return QRectF(rect()).adjusted(ruler, ruler, 0, 0); }
+QRectF Bench::area() const { return QRectF(rect()).adjusted(ruler(), ruler(), 0, 0); }
 
 void Bench::setView(const View& view)
 {
@@ -150,7 +150,7 @@ void Bench::paintEvent(QPaintEvent*)
 void Bench::paintEmpty(QPainter& painter)
 {
     const auto& c = theme::colours();
-    const QRectF room(area().center() - QPointF(210, 110), QSizeF(420, 220));
+    const QRectF room(area().center() - QPointF(theme::px(210), theme::px(110)), QSizeF(theme::px(420), theme::px(220)));
     painter.setPen(QPen(c.inkFaint, 1.4, Qt::DashLine));
     painter.setBrush(c.card);
     painter.drawRoundedRect(room, 8, 8);
@@ -160,21 +160,21 @@ void Bench::paintEmpty(QPainter& painter)
     painter.drawLine(top - QPointF(16, 0), top + QPointF(16, 0));
     painter.setPen(c.ink);
     painter.setFont(theme::font(17, QFont::DemiBold));
-    painter.drawText(QRectF(room.left(), room.center().y() - 8, room.width(), 30), Qt::AlignCenter, tr("Bring a picture in"));
+    painter.drawText(QRectF(room.left(), room.center().y() - 8, room.width(), theme::px(30)), Qt::AlignCenter, tr("Bring a picture in"));
     painter.setPen(c.inkSoft);
     painter.setFont(theme::font(13));
-    painter.drawText(QRectF(room.left(), room.center().y() + 26, room.width(), 44), Qt::AlignHCenter | Qt::AlignTop,
+    painter.drawText(QRectF(room.left(), room.center().y() - 8 + theme::px(34), room.width(), theme::px(44)), Qt::AlignHCenter | Qt::AlignTop,
                      tr("Drop it here, paste it, or click to choose a file\nPNG, JPEG, TIFF, WebP, BMP or GIF"));
 }
 
 void Bench::paintRulers(QPainter& painter)
 {
     const auto& c = theme::colours();
-    painter.fillRect(QRect(0, 0, width(), ruler), c.strip);
-    painter.fillRect(QRect(0, 0, ruler, height()), c.strip);
+    painter.fillRect(QRect(0, 0, width(), ruler()), c.strip);
+    painter.fillRect(QRect(0, 0, ruler(), height()), c.strip);
     painter.setPen(QPen(c.line, 1));
-    painter.drawLine(QPointF(ruler, ruler - 0.5), QPointF(width(), ruler - 0.5));
-    painter.drawLine(QPointF(ruler - 0.5, ruler), QPointF(ruler - 0.5, height()));
+    painter.drawLine(QPointF(ruler(), ruler() - 0.5), QPointF(width(), ruler() - 0.5));
+    painter.drawLine(QPointF(ruler() - 0.5, ruler()), QPointF(ruler() - 0.5, height()));
     if (desk_.job().pieces.empty())
         return;
     // The coarsest division that leaves labels at least 56 px apart.
@@ -195,38 +195,38 @@ void Bench::paintRulers(QPainter& painter)
     for (const bool across : {true, false}) {
         const double origin = across ? view_.origin.x() : view_.origin.y();
         const double end = across ? width() : height(), small = step / parts * unitMm * view_.scale;
-        const auto first = std::int64_t(std::ceil((ruler - origin) / small));
+        const auto first = std::int64_t(std::ceil((ruler() - origin) / small));
         for (std::int64_t k = first; k * small + origin < end; ++k) {
             const double at = std::round(k * small + origin) + 0.5;
             const bool main = k % parts == 0;
             painter.setPen(QPen(tick, 1));
-            const double from = main ? ruler - 9 : ruler - 4;
+            const double from = main ? ruler() - 9 : ruler() - 4;
             if (across)
-                painter.drawLine(QPointF(at, from), QPointF(at, ruler - 1));
+                painter.drawLine(QPointF(at, from), QPointF(at, ruler() - 1));
             else
-                painter.drawLine(QPointF(from, at), QPointF(ruler - 1, at));
+                painter.drawLine(QPointF(from, at), QPointF(ruler() - 1, at));
             if (!main)
                 continue;
             painter.setPen(c.inkSoft);
             const double value = double(k / parts) * step * (up && !across ? -1 : 1);
             if (across) {
-                painter.drawText(QPointF(at + 3, 11), label(value));
+                painter.drawText(QPointF(at + 3, theme::px(11)), label(value));
             } else {
                 painter.save();
-                painter.translate(11, at - 3);
+                painter.translate(theme::px(11), at - 3);
                 painter.rotate(-90);
                 painter.drawText(QPointF(0, 0), label(value));
                 painter.restore();
             }
         }
     }
-    painter.fillRect(QRect(0, 0, ruler, ruler), c.strip);
+    painter.fillRect(QRect(0, 0, ruler(), ruler()), c.strip);
     painter.setPen(c.inkSoft);
-    painter.drawText(QRect(0, 0, ruler, ruler), Qt::AlignCenter, inch ? QStringLiteral("in") : QStringLiteral("mm"));
+    painter.drawText(QRect(0, 0, ruler(), ruler()), Qt::AlignCenter, inch ? QStringLiteral("in") : QStringLiteral("mm"));
     if (!pointer_.isNull()) {
         painter.setPen(QPen(c.accent, 1));
-        painter.drawLine(QPointF(std::round(pointer_.x()) + 0.5, 0), QPointF(std::round(pointer_.x()) + 0.5, ruler));
-        painter.drawLine(QPointF(0, std::round(pointer_.y()) + 0.5), QPointF(ruler, std::round(pointer_.y()) + 0.5));
+        painter.drawLine(QPointF(std::round(pointer_.x()) + 0.5, 0), QPointF(std::round(pointer_.x()) + 0.5, ruler()));
+        painter.drawLine(QPointF(0, std::round(pointer_.y()) + 0.5), QPointF(ruler(), std::round(pointer_.y()) + 0.5));
     }
 }
 

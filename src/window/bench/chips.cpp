@@ -13,7 +13,7 @@ namespace yokai {
 Chips::Chips(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
 {
     setObjectName("chips");
-    setFixedHeight(46);
+    setFixedHeight(theme::px(46));
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName(tr("Pieces"));
     for (const auto signal : {&Desk::jobChanged, &Desk::shownChanged, &Desk::viewChanged})
@@ -23,7 +23,7 @@ Chips::Chips(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
 QString Chips::text(int index) const
 {
     const Piece& p = desk_.job().pieces[std::size_t(index)];
-    const QString name = QFontMetrics(theme::font(13)).elidedText(QString::fromStdString(p.name), Qt::ElideRight, 160);
+    const QString name = QFontMetrics(theme::font(13)).elidedText(QString::fromStdString(p.name), Qt::ElideRight, theme::px(160));
     return name + QStringLiteral(" \u00d7") + (p.copies ? QString::number(*p.copies) : tr("fill"));
 }
 
@@ -34,7 +34,7 @@ QRect Chips::chip(int index) const
     const int count = int(desk_.job().pieces.size());
     for (int i = 0; i < index; ++i)
         x += metrics.horizontalAdvance(text(i)) + 54;
-    return {x, 9, index < count ? metrics.horizontalAdvance(text(index)) + 46 : 34, 30};
+    return {x, theme::px(9), index < count ? metrics.horizontalAdvance(text(index)) + 46 : theme::px(34), theme::px(30)};
 }
 
 int Chips::at(QPoint p) const

@@ -68,7 +68,7 @@ QRectF tag(QPainter& painter, QPointF at, const QString& text)
     const auto& c = theme::colours();
     painter.setFont(theme::font(12, QFont::Medium));
     const QFontMetricsF metrics(painter.font());
-    const QSizeF size(metrics.horizontalAdvance(text) + 14, 20);
+    const QSizeF size(metrics.horizontalAdvance(text) + 14, theme::px(20));
     QRectF box(QPointF(std::round(at.x() - size.width() / 2), std::round(at.y() - size.height() / 2)), size);
     // What it says is read whole, though what it is about lies at the edge of what is seen.
     const QRectF seen = painter.worldTransform().inverted().mapRect(QRectF(painter.window())).adjusted(4, 4, -4, -4);

@@ -192,7 +192,7 @@ void PieceScene::paint(QPainter& painter, const BenchState& state, const View& v
     for (const double x : {ground.left(), ground.right()})
         painter.drawLine(QPointF(std::round(x) + 0.5, y - 4), QPointF(std::round(x) + 0.5, y + 4));
     painter.setFont(theme::font(12));
-    painter.drawText(QRectF(ground.left(), y + 3, ground.width(), 18), Qt::AlignHCenter | Qt::AlignTop | Qt::TextDontClip,
+    painter.drawText(QRectF(ground.left(), y + 3, ground.width(), theme::px(18)), Qt::AlignHCenter | Qt::AlignTop | Qt::TextDontClip,
                      exactText(r->width, state.unit));
 }
 

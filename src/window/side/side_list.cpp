@@ -45,15 +45,15 @@ QSize SideDelegate::sizeHint(const QStyleOptionViewItem& option, const QModelInd
 {
     const SideRow& row = model_.row(index.row());
     if (row.kind == SideRow::Kind::Section)
-        return {100, index.row() == 0 ? 34 : 36};
+        return {100, theme::px(index.row() == 0 ? 34 : 36)};
     if (row.kind == SideRow::Kind::Item && row.title.size() < 20 && row.detail.size() < 28 && hasPicture(row))
-        return {100, 46}; // two short lines; thousands of them are not measured one by one
+        return {100, theme::px(46)}; // two short lines; thousands of them are not measured one by one
     // Findings say a whole sentence; it wraps.
     const int textWidth = option.widget ? qobject_cast<const QListView*>(option.widget)->viewport()->width() - (hasPicture(row) ? 66 : 32) : 140;
     const QRect title = QFontMetrics(theme::font(13)).boundingRect(QRect(0, 0, textWidth, 400), Qt::TextWordWrap, row.title);
     const int detail =
         row.detail.isEmpty() ? 0 : QFontMetrics(theme::font(11)).boundingRect(QRect(0, 0, textWidth, 400), Qt::TextWordWrap, row.detail).height();
-    return {100, std::max(hasPicture(row) ? 44 : 30, title.height() + detail + 14)};
+    return {100, std::max(theme::px(hasPicture(row) ? 44 : 30), title.height() + detail + 14)};
 }
 
 void SideDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, const QModelIndex& index) const
@@ -131,7 +131,7 @@ void SideDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, 
 SideList::SideList(Desk& desk, QWidget* parent) : QListView(parent), desk_(desk), model_(new SideModel(desk, this))
 {
     setObjectName("side-list");
-    setFixedWidth(216);
+    setFixedWidth(theme::px(216));
     setFrameShape(QFrame::NoFrame);
     setModel(model_);
     setItemDelegate(new SideDelegate(desk, *model_, this));

@@ -32,7 +32,7 @@ QSize Segmented::sizeHint() const
     int w = 0;
     for (const QString& c : choices_)
         w += metrics.horizontalAdvance(c) + 18;
-    return {w + 2, 24};
+    return {w + 2, theme::px(24)};
 }
 
 QRect Segmented::cell(int index) const
@@ -112,8 +112,8 @@ void Segmented::keyPressEvent(QKeyEvent* event)
 
 BeadSlider::BeadSlider(QWidget* parent) : QSlider(Qt::Horizontal, parent)
 {
-    setFixedHeight(24);
-    setMinimumWidth(36);
+    setFixedHeight(theme::px(24));
+    setMinimumWidth(theme::px(36));
     connect(this, &QSlider::valueChanged, this, [this] { emit slid(real(), isSliderDown() ? NumberField::How::Trying : NumberField::How::Stepped); });
 }
 
@@ -222,6 +222,8 @@ void ChoiceBox::wheelEvent(QWheelEvent* event)
         event->ignore();
 }
 
+QSize IconButton::sizeHint() const { return {theme::px(30), theme::px(26)}; }
+
 IconButton::IconButton(const QString& icon, const QString& name, const QString& tip, QWidget* parent) : QAbstractButton(parent), icon_(icon)
 {
     setAccessibleName(name);
@@ -241,7 +243,8 @@ void IconButton::paintEvent(QPaintEvent*)
     p.setBrush(on ? c.ink : c.field);
     p.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4);
     p.setOpacity(isEnabled() ? 1 : 0.35);
-    p.drawPixmap(QPointF((width() - 20) / 2.0, (height() - 20) / 2.0), theme::pixmap(icon_, on ? c.paper : c.ink, 20, devicePixelRatioF()));
+    const int side = theme::px(20);
+    p.drawPixmap(QPointF((width() - side) / 2.0, (height() - side) / 2.0), theme::pixmap(icon_, on ? c.paper : c.ink, side, devicePixelRatioF()));
 }
 
 Swatches::Swatches(QWidget* parent) : QWidget(parent)
@@ -313,7 +316,7 @@ PanelGrid::PanelGrid(QWidget* parent) : QWidget(parent), grid_(new QGridLayout(t
     grid_->setContentsMargins(0, 8, 0, 0);
     grid_->setHorizontalSpacing(6);
     grid_->setVerticalSpacing(6);
-    grid_->setColumnMinimumWidth(0, 60);
+    grid_->setColumnMinimumWidth(0, theme::px(60));
     grid_->setColumnStretch(1, 1);
 }
 

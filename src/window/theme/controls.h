@@ -77,7 +77,7 @@ class IconButton : public QAbstractButton {
     Q_OBJECT
 public:
     IconButton(const QString& icon, const QString& name, const QString& tip, QWidget* parent = nullptr);
-    QSize sizeHint() const override { return {30, 26}; }
+    QSize sizeHint() const override;
     QSize minimumSizeHint() const override { return sizeHint(); }
 
 protected:

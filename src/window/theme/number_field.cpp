@@ -37,7 +37,7 @@ void NumberField::takeBack()
 NumberField::NumberField(Meaning meaning, QWidget* parent) : TextField(parent), meaning_(meaning)
 {
     setAlignment(Qt::AlignRight);
-    setFixedWidth(84);
+    setFixedWidth(theme::px(84));
     connect(this, &QLineEdit::returnPressed, this, [this] {
         accept();
         selectAll();

@@ -5,9 +5,11 @@
 #include <QApplication>
 #include <QFile>
 #include <QFontDatabase>
+#include <QFontInfo>
 #include <QPainter>
 #include <QPalette>
 #include <QPixmap>
+#include <QRegularExpression>
 #include <QStyleFactory>
 #include <QSvgRenderer>
 #include <QTranslator>
@@ -72,6 +74,7 @@ const Colours dark = {
 };
 
 bool darkNow = false;
+int text = usualText;
 
 QString css(const QColor& c) { return c.name(); }
 
@@ -145,7 +148,7 @@ QDialog, QMessageBox, QFileDialog { background: @paper; }
                                                      {"@link", css(c.link)}};
     for (const auto& [name, value] : names)
         s.replace(QLatin1String(name), value);
-    return s;
+    return scaled(s);
 }
 
 void apply()
@@ -181,8 +184,7 @@ void install(QApplication& app)
         QFontDatabase::addApplicationFont(QStringLiteral(":/fonts/Inter-%1.otf").arg(QLatin1String(face)));
     installAccessibility();
     app.setStyle(QStyleFactory::create(QStringLiteral("Fusion")));
-    app.setFont(font(13));
-    apply();
+    setTextSize(QFontInfo(QFontDatabase::systemFont(QFontDatabase::GeneralFont)).pixelSize());
 }
 
 const Colours& colours() { return darkNow ? dark : light; }
@@ -196,10 +198,32 @@ void setDark(bool on)
     apply();
 }
 
-QFont font(int px, int weight)
+void setTextSize(int size)
+{
+    text = std::clamp(size, usualText, largestText);
+    QApplication::setFont(font(usualText));
+    apply();
+}
+
+int px(int usual) { return (usual * text + usualText / 2) / usualText; }
+
+QString scaled(const QString& styleSheet)
+{
+    static const QRegularExpression size(QStringLiteral("\\b(\\d+)px"));
+    QString out;
+    qsizetype from = 0;
+    for (const QRegularExpressionMatch& found : size.globalMatch(styleSheet)) {
+        const int usual = found.captured(1).toInt();
+        out += styleSheet.mid(from, found.capturedStart() - from) + QStringLiteral("%1px").arg(usual == 1 ? 1 : px(usual)); // hairlines stay
+        from = found.capturedEnd();
+    }
+    return out + styleSheet.mid(from);
+}
+
+QFont font(int usualPx, int weight)
 {
     QFont f(QStringLiteral("Inter"));
-    f.setPixelSize(px);
+    f.setPixelSize(px(usualPx));
     f.setWeight(QFont::Weight(weight));
     return f;
 }
@@ -224,10 +248,10 @@ QIcon icon(const QString& name, const QColor& colour)
 {
     QIcon out;
     for (const qreal ratio : {1.0, 2.0, 3.0})
-        out.addPixmap(pixmap(name, colour, 20, ratio));
+        out.addPixmap(pixmap(name, colour, px(20), ratio));
     QColor faded = colour;
     faded.setAlphaF(0.35f);
-    QPixmap dim = pixmap(name, colour, 20, 2);
+    QPixmap dim = pixmap(name, colour, px(20), 2);
     QPixmap disabled(dim.size());
     disabled.setDevicePixelRatio(2);
     disabled.fill(Qt::transparent);

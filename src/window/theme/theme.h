@@ -26,12 +26,18 @@ struct Colours {
     QColor link;                         // text that acts
 };
 
-void install(QApplication& app); // fonts, palette and style sheet; follows setDark()
+void install(QApplication& app); // fonts, palette, style sheet and the system's text size
 const Colours& colours();
 bool isDark();
 void setDark(bool dark);
 
-QFont font(int px, int weight = QFont::Normal); // Inter with tabular figures
+// Text follows the system's text size, and what holds text grows with it. Sizes are said as they
+// are where the system's text is of the usual size; px() is what they are here.
+constexpr int usualText = 13, largestText = 22; // px
+void setTextSize(int px); // kept within the two: smaller could not be read, larger leaves the work no room
+int px(int usual);
+QString scaled(const QString& styleSheet);
+QFont font(int usualPx, int weight = QFont::Normal); // Inter with tabular figures
 QIcon icon(const QString& name, const QColor& colour);
 QPixmap pixmap(const QString& name, const QColor& colour, int size, qreal ratio);
 

@@ -11,7 +11,7 @@
 namespace yokai {
 
 namespace {
-constexpr int rowHeight = 28;
+int rowHeight() { return theme::px(28); }
 }
 
 LineRows::LineRows(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
@@ -33,10 +33,10 @@ void LineRows::refresh()
 QSize LineRows::sizeHint() const
 {
     const Layer* layer = desk_.currentLayer();
-    return {120, std::max(1, layer ? int(layer->lines.size()) : 0) * rowHeight + 2};
+    return {120, std::max(1, layer ? int(layer->lines.size()) : 0) * rowHeight() + 2};
 }
 
-QRect LineRows::row(int index) const { return {3, 1 + index * rowHeight + 2, width() - 6, rowHeight - 4}; }
+QRect LineRows::row(int index) const { return {3, 1 + index * rowHeight() + 2, width() - 6, rowHeight() - 4}; }
 
 std::vector<DrawnPart> LineRows::drawnParts() const
 {
@@ -91,7 +91,7 @@ void LineRows::paintEvent(QPaintEvent*)
 void LineRows::mousePressEvent(QMouseEvent* event)
 {
     if (event->button() == Qt::LeftButton)
-        desk_.setLine(int(event->position().y() - 1) / rowHeight);
+        desk_.setLine(int(event->position().y() - 1) / rowHeight());
 }
 
 void LineRows::keyPressEvent(QKeyEvent* event)

@@ -13,9 +13,12 @@ namespace yokai {
 
 namespace {
 
-constexpr int trailWidth = 304, beadX = 24, beadY = 14, cardLeft = 40, cardRight = 8;
+constexpr int beadX = 24, cardLeft = 40, cardRight = 8;
 // Where the panel's scroll bar comes when it is needed, so that nothing shifts.
-constexpr int barRoom = 8, panelWidth = trailWidth - cardLeft - 10 - cardRight - barRoom;
+int barRoom() { return theme::px(8); }
+int beadY() { return theme::px(14); } // the middle of the title's line
+int panelWidth() { return theme::px(238); }
+int trailWidth() { return cardLeft + 10 + panelWidth() + barRoom() + cardRight; }
 
 // As high as its panel, as long as there is room.
 class PanelScroll : public QScrollArea {
@@ -24,7 +27,7 @@ public:
     QSize sizeHint() const override
     {
         const QLayout* l = widget() ? widget()->layout() : nullptr;
-        return {100, !l ? 0 : l->hasHeightForWidth() ? l->totalHeightForWidth(panelWidth) : l->totalSizeHint().height()};
+        return {100, !l ? 0 : l->hasHeightForWidth() ? l->totalHeightForWidth(panelWidth()) : l->totalSizeHint().height()};
     }
     QSize minimumSizeHint() const override { return {100, 60}; }
 
@@ -77,7 +80,7 @@ StationCard::StationCard(Station station, Desk& desk, QWidget* parent) : QWidget
     layout->setSpacing(2);
     auto* head = new QHBoxLayout;
     head->setSpacing(8);
-    head->setContentsMargins(0, 0, barRoom, 0);
+    head->setContentsMargins(0, 0, barRoom(), 0);
     title_ = new QLabel(title(station), this);
     title_->setProperty("role", "title");
     line_ = new QLabel(this);
@@ -95,7 +98,7 @@ void StationCard::unfold()
     scroll_ = new PanelScroll(this);
     scroll_->setFrameShape(QFrame::NoFrame);
     scroll_->setWidgetResizable(true);
-    panel_->setFixedWidth(panelWidth);
+    panel_->setFixedWidth(panelWidth());
     scroll_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     scroll_->setFocusPolicy(Qt::NoFocus);
     scroll_->setWidget(panel_);
@@ -138,7 +141,7 @@ void StationCard::paintEvent(QPaintEvent*)
         p.drawRoundedRect(QRectF(rect()).adjusted(cardLeft - 0.5, 0.5, -cardRight - 0.5, -0.5), 6, 6);
     }
     // The thread, and this station's bead on it.
-    const QPointF bead(beadX, beadY);
+    const QPointF bead(beadX, beadY());
     p.setPen(QPen(c.line, 2));
     const bool first = station_ == Station::Artwork, last = station_ == Station::Cut;
     p.drawLine(QPointF(beadX, first ? bead.y() : 0), QPointF(beadX, last ? bead.y() : height()));
@@ -170,7 +173,7 @@ void StationCard::keyPressEvent(QKeyEvent* event)
 
 Trail::Trail(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk), layout_(new QVBoxLayout(this))
 {
-    setFixedWidth(trailWidth);
+    setFixedWidth(trailWidth());
     setAccessibleName(tr("Stations"));
     layout_->setContentsMargins(0, 6, 0, 8);
     layout_->setSpacing(0);
@@ -208,7 +211,7 @@ void Trail::paintEvent(QPaintEvent*)
     p.fillRect(rect(), theme::colours().paper);
     // The thread runs on behind the group labels.
     p.setPen(QPen(theme::colours().line, 2));
-    p.drawLine(beadX, cards_.front()->y() + beadY, beadX, cards_.back()->y() + beadY);
+    p.drawLine(beadX, cards_.front()->y() + beadY(), beadX, cards_.back()->y() + beadY());
 }
 
 } // namespace yokai
