@@ -55,10 +55,10 @@ void walk(const Edge& edge, Point p, int start, Nearest& best)
         best = {v, -1, a, d};
     for (const int k : {edge.next[std::size_t(v)], edge.before[std::size_t(v)]}) {
         const Point dir = edge.points[std::size_t(k)] - a;
-        const double t = dot(p - a, dir) / std::max(1e-30, dot(dir, dir));
-        if (t <= 0 || t >= 1)
+        const double along = dot(p - a, dir), whole = dot(dir, dir);
+        if (along <= 0 || along >= whole)
             continue;
-        const Point q = a + dir * t;
+        const Point q = a + dir * (along / whole);
         const double dq = dot(p - q, p - q);
         if (dq < best.squared)
             best = {v, k, q, dq};

@@ -213,32 +213,68 @@ void removeSpikes(LevelLine& line)
     line = std::move(out);
 }
 
-LevelLine refined(const Polyline& rough, const Placer& placer)
+namespace {
+
+// A line may be as long as all others together: its points are placed in runs of so many, side by
+// side, wherever it is cut the same on every machine.
+constexpr int run = 1024;
+int runs(std::size_t points) { return int((points + run - 1) / run); }
+
+// Each rough point in its place, but for those that lead nowhere or say nothing more.
+std::vector<Placer::Placed> placedOf(const Polyline& rough, const Placer& placer)
 {
     const double step = placer.step();
-    LevelLine line;
-    std::vector<Placer::Placed> placed;
-    placed.reserve(rough.size());
+    struct Try {
+        Placer::Placed to{{}, {1, 0}, {}};
+        bool good = false;
+    };
+    std::vector<Try> tries(rough.size());
+    parallelSlices(runs(rough.size()), 1, [&](int begin, int end) {
+        for (std::size_t i = std::size_t(begin) * run; i < std::min(rough.size(), std::size_t(end) * run); ++i)
+            tries[i].good = placer.place(rough[i], tries[i].to) && distance(tries[i].to.at, rough[i]) < 2.5 * step;
+    });
     // Points that lie close together say nothing more, but in small loops and on the two sides
     // of a narrow gap.
     constexpr double leastPoints = 40;
     const double apart = std::min(0.15 * step, length(rough) / leastPoints);
-    const auto tellsMore = [&](const Placer::Placed& p) {
-        return placed.empty() || distance(placed.back().at, p.at) > apart || turnsBeyond(placed.back(), p, std::cos(0.8));
-    };
-    for (Point p : rough) {
-        Placer::Placed out;
-        out.normal = {1, 0};
-        if (placer.place(p, out) && distance(out.at, p) < 2.5 * step && tellsMore(out))
-            placed.push_back(out);
+    std::vector<Placer::Placed> placed;
+    placed.reserve(rough.size());
+    for (const Try& t : tries)
+        if (t.good && (placed.empty() || distance(placed.back().at, t.to.at) > apart || turnsBeyond(placed.back(), t.to, std::cos(0.8))))
+            placed.push_back(t.to);
+    return placed;
+}
+
+// The line through them, with more points where it turns.
+LevelLine joined(const std::vector<Placer::Placed>& placed, const Placer& placer)
+{
+    constexpr int deepest = 10; // halvings of what lies between two of them
+    std::vector<LevelLine> pieces(std::size_t(runs(placed.size())));
+    parallelSlices(int(pieces.size()), 1, [&](int begin, int end) {
+        for (int k = begin; k < end; ++k)
+            for (std::size_t i = std::size_t(k) * run; i < std::min(placed.size(), std::size_t(k + 1) * run); ++i) {
+                push(pieces[std::size_t(k)], placed[i].at, false, placer.sourceOf(placed[i]));
+                between(pieces[std::size_t(k)], placer, placed[i], placed[i + 1 == placed.size() ? 0 : i + 1], deepest);
+            }
+    });
+    LevelLine line = std::move(pieces.front());
+    for (std::size_t k = 1; k < pieces.size(); ++k) {
+        const LevelLine& next = pieces[k];
+        line.points.insert(line.points.end(), next.points.begin(), next.points.end());
+        line.corners.insert(line.corners.end(), next.corners.begin(), next.corners.end());
+        line.source.insert(line.source.end(), next.source.begin(), next.source.end());
     }
+    return line;
+}
+
+} // namespace
+
+LevelLine refined(const Polyline& rough, const Placer& placer)
+{
+    const std::vector<Placer::Placed> placed = placedOf(rough, placer);
     if (placed.size() < 3)
-        return line;
-    line.points.reserve(placed.size() * 5 / 4);
-    for (std::size_t i = 0; i < placed.size(); ++i) {
-        push(line, placed[i].at, false, placer.sourceOf(placed[i]));
-        between(line, placer, placed[i], placed[i + 1 == placed.size() ? 0 : i + 1], 10);
-    }
+        return {};
+    LevelLine line = joined(placed, placer);
     removeSpikes(line);
     // In narrow places a refined point may fall behind its neighbour.
     if (!selfCrossings(line.points, 1).empty()) {

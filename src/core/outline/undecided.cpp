@@ -7,6 +7,8 @@
 #include <cstring>
 #include <limits>
 #include <numbers>
+#include <optional>
+#include <span>
 
 namespace yokai {
 
@@ -37,23 +39,55 @@ public:
             if (here.squared < all.squared)
                 all = here;
             // Farther ones reach the line nowhere in the cell.
-            if (here.squared < (radius + half) * (radius + half))
-                starts_[std::size_t(count_++)] = here.vertex;
+            if (here.squared < (radius + half) * (radius + half)) {
+                // Sorted by distance, so that those too far for a place need no walk.
+                const double away = std::sqrt(here.squared);
+                int at = count_++;
+                for (; at > 0 && fronts_[std::size_t(at) - 1].away > away; --at)
+                    fronts_[std::size_t(at)] = fronts_[std::size_t(at) - 1];
+                fronts_[std::size_t(at)] = {here.vertex, away};
+            }
+            // Nor is one that is farther still the nearest to a corner of it where the line passes.
+            const auto same = [&](int v) { return oneStretch(edge, l.step, v, here.vertex); };
+            if (here.squared < (radius + 3 * half) * (radius + 3 * half) && std::none_of(apart_.begin(), apart_.begin() + apartCount_, same)) {
+                apart_[std::size_t(apartCount_++)] = here.vertex;
+                if (here.squared < (radius + half) * (radius + half))
+                    angles_[std::size_t(angleCount_++)] = std::atan2(here.at.y - middle.y, here.at.x - middle.x);
+            }
         }
         if (all.vertex >= 0) {
             beyond_ = std::sqrt(all.squared) - radius;
             outside_ = !within(edge, middle, all);
         }
     }
-    const int* begin() const { return starts_.data(); }
-    const int* end() const { return starts_.data() + count_; }
+    struct Front {
+        int vertex;
+        double away; // from the cell's middle
+    };
+    const Front* begin() const { return fronts_.data(); }
+    const Front* end() const { return fronts_.data() + count_; }
     double beyond() const { return beyond_; } // how far the cell's middle is from the edge, past the radius
     bool outside() const { return outside_; } // on which side of it
     int count() const { return count_; }
+    // Of each that comes near the cell a point of the edge.
+    std::span<const int> near() const { return {apart_.data(), std::size_t(apartCount_)}; }
+    // The widest angle seen from the cell's middle in which none of those is that may reach the line in the cell.
+    double open() const
+    {
+        std::array<double, 16> sorted = angles_;
+        std::sort(sorted.begin(), sorted.begin() + angleCount_);
+        double widest = angleCount_ == 0 ? 2 * std::numbers::pi : sorted[0] + 2 * std::numbers::pi - sorted[std::size_t(angleCount_) - 1];
+        for (int k = 1; k < angleCount_; ++k)
+            widest = std::max(widest, sorted[std::size_t(k)] - sorted[std::size_t(k) - 1]);
+        return widest;
+    }
 
 private:
-    std::array<int, 16> starts_{};
+    std::array<Front, 16> fronts_{};
     int count_ = 0;
+    std::array<int, 16> apart_{};
+    std::array<double, 16> angles_{};
+    int apartCount_ = 0, angleCount_ = 0;
     double beyond_ = std::numeric_limits<double>::infinity();
     bool outside_ = true;
 };
@@ -82,6 +116,51 @@ bool frontsMeet(const Edge& edge, const Lattice& l, double alike, int i, int j)
     return false;
 }
 
+// A side of a cell by how far several fronts lie beyond the line, seen from its ends; between them
+// each changes evenly. The least of such distances rises to one peak and falls again.
+struct Side {
+    static constexpr std::size_t most = 5; // fronts
+    const std::array<double, most>&from, &to;
+    std::size_t count;
+
+    std::size_t nearestAt(double t) const
+    {
+        std::size_t best = 0;
+        for (std::size_t f = 1; f < count; ++f)
+            if (at(f, t) < at(best, t))
+                best = f;
+        return best;
+    }
+    double at(std::size_t f, double t) const { return std::lerp(from[f], to[f], t); }
+    double leastAt(double t) const { return at(nearestAt(t), t); }
+    double peak() const
+    {
+        double highest = std::max(leastAt(0), leastAt(1));
+        for (std::size_t f = 0; f < count; ++f)
+            for (std::size_t g = 0; g < f; ++g) {
+                const double before = from[f] - from[g], after = to[f] - to[g];
+                if ((before < 0) != (after < 0))
+                    highest = std::max(highest, leastAt(before / (before - after)));
+            }
+        return highest;
+    }
+    // Whether the line crosses the side as its ends have it, and where they have it leads to the
+    // front that it belongs to.
+    bool asItsEnds(double unevenness) const
+    {
+        const double p = leastAt(0), q = leastAt(1);
+        if (p > 0 && q > 0) // no front comes near between
+            return true;
+        if (p <= 0 && q <= 0)
+            return peak() < -unevenness;
+        const std::size_t crossed = nearestAt(p <= 0 ? 0 : 1);
+        constexpr double clear = 0.1;
+        const double crossing = p / (p - q);
+        return nearestAt(p <= 0 ? std::min(1.0, crossing + clear) : std::max(0.0, crossing - clear)) == crossed &&
+               (nearestAt(p <= 0 ? 1 : 0) == crossed || peak() > unevenness);
+    }
+};
+
 // Where the k-th sample of a cell's rim lies among its own, n to a side.
 std::pair<int, int> placeOnRim(int k, int n)
 {
@@ -107,6 +186,11 @@ public:
             cell.rim = {std::uint8_t(all_.offset_ > 0 ? !farther || !own.outside() : farther && !own.outside())};
             return;
         }
+        const std::optional<View> view = viewed();
+        if (const auto corners = needed || !view ? std::nullopt : cornersTell(*view)) {
+            cell.corners = *corners;
+            return;
+        }
         for (int k = 1; k < 4; ++k)
             fronts_[std::size_t(k)] = fronts(i_ + (k & 1), j_ + (k >> 1));
         cell.rim.resize(4 * std::size_t(n_));
@@ -122,27 +206,96 @@ public:
             put(onRim(n_)) = at(n_) <= 0;
             between(0, n_, at, [&](int k) -> std::uint8_t& { return put(onRim(k)); });
         }
-        // Two fronts, seen from far enough to be nearly straight, leave no spot between them: what
-        // is not crossed at the rim is crossed nowhere, and crossed at two sides, the line runs through.
+        // Fronts seen from far enough to be nearly straight leave no spot between them but where they
+        // stand all round it: else what is not crossed at the rim is crossed nowhere, and crossed
+        // at two sides, the line runs through.
         int crossings = 0, sides = 0;
         for (int k = 0; k < 4 * n_; ++k)
             if (put(k) != put((k + 1) % (4 * n_))) {
                 ++crossings;
                 sides |= 1 << (k / n_);
             }
-        if (std::abs(all_.offset_) > 2 * all_.lattice_.step && fronts_[0].count() <= 2) {
-            if (crossings == 0)
+        if (std::abs(all_.offset_) > 2 * all_.lattice_.step) {
+            const bool far = crossings == 0 && put(0) != (all_.offset_ > 0); // nor does a front come between from nowhere
+            const bool plain = fronts_[0].count() <= 2 || view;
+            if (far || (plain && crossings == 0))
                 cell.rim.resize(1);
-            if (crossings == 0 || (crossings == 2 && std::popcount(unsigned(sides)) == 2))
+            if (far || (plain && (crossings == 0 || (crossings == 2 && std::popcount(unsigned(sides)) == 2))))
                 return;
         }
         if (fronts_[0].count() > 2)
-            cell.fronts.assign(fronts_[0].begin(), fronts_[0].end());
+            for (const Fronts::Front& front : fronts_[0])
+                cell.fronts.push_back(front.vertex);
         cell.inner.resize(std::size_t(n_ - 1) * std::size_t(n_ - 1));
         fill(cell.inner, 1, 1, n_, n_);
     }
 
 private:
+    // What the cell's corners, clockwise from above on the left, see of the fronts near it.
+    struct View {
+        std::array<std::array<double, Side::most>, 4> past; // how far each lies beyond the line
+        std::size_t count;                                  // of fronts
+    };
+
+    // Nothing where the fronts are not seen from far enough to be nearly straight, or where they may
+    // have a spot between them that none has reached: only if they stand all round it. Of a
+    // stretch that the lattice takes for one there may be two places as near, and from elsewhere in
+    // the cell it is seen in another direction.
+    std::optional<View> viewed() const
+    {
+        const Lattice& l = all_.lattice_;
+        const double level = std::abs(all_.offset_);
+        const std::span<const int> near = fronts_[0].near();
+        const double turned = (4 + 2 * l.step + 2 * std::numbers::sqrt2 * l.step) / level;
+        if (level <= 2 * l.step || near.size() > Side::most || (fronts_[0].count() > 2 && fronts_[0].open() < std::numbers::pi + turned))
+            return std::nullopt;
+        View out{{}, near.size()};
+        for (int k = 0; k < 4; ++k)
+            for (std::size_t f = 0; f < near.size(); ++f) {
+                Nearest foot;
+                walk(all_.edge_, l.at(i_ + (k == 1 || k == 2), j_ + (k >> 1)), near[f], foot);
+                if (!oneStretch(all_.edge_, l.step, near[f], foot.vertex)) // as of the inside of a circle about as wide as the distance
+                    return std::nullopt;
+                out.past[std::size_t(k)][f] = std::sqrt(foot.squared) - level;
+            }
+        return out;
+    }
+
+    // Which corners lie within the line, where the fronts leave nothing between them that the corners
+    // do not show.
+    std::optional<std::array<std::uint8_t, 4>> cornersTell(const View& view) const
+    {
+        const Lattice& l = all_.lattice_;
+        const double level = std::abs(all_.offset_);
+        if (view.count < 2)
+            return std::nullopt;
+        std::array<double, 4> least;
+        for (int k = 0; k < 4; ++k) {
+            const auto& here = view.past[std::size_t(k)];
+            least[std::size_t(k)] = *std::min_element(here.begin(), here.begin() + std::ptrdiff_t(view.count));
+            // Where the lattice missed the nearest place, its crossings are off too.
+            const double known = std::sqrt(double(l.squared[l.index(i_ + (k == 1 || k == 2), j_ + (k >> 1))])) * l.step - level;
+            if (std::abs(known - least[std::size_t(k)]) > 0.1 * l.step)
+                return std::nullopt;
+        }
+        const auto nearer = [&](std::size_t k) { return least[k % 4] <= 0; };
+        const bool saddle = nearer(0) == nearer(2) && nearer(1) == nearer(3) && nearer(0) != nearer(1);
+        // A spot that little more than one corner lies in takes more points than the lattice has.
+        constexpr double ampleSpot = 0.4; // of a cell's side, across its half
+        const double farthest = *std::max_element(least.begin(), least.end());
+        if (saddle || (farthest > 0 && farthest < ampleSpot * l.step))
+            return std::nullopt;
+        // A distance's change along a side is uneven by what a circle bends, and by what the edge does.
+        const double unevenness = 2 * spacing + l.step * l.step / (4 * level);
+        for (std::size_t k = 0; k < 4; ++k)
+            if (!Side{view.past[k], view.past[(k + 1) % 4], view.count}.asItsEnds(unevenness))
+                return std::nullopt;
+        std::array<std::uint8_t, 4> within;
+        for (std::size_t k = 0; k < 4; ++k)
+            within[k] = all_.offset_ > 0 ? nearer(k) || !fronts_[0].outside() : !nearer(k) && !fronts_[0].outside();
+        return within;
+    }
+
     std::size_t index(int a, int b) const { return std::size_t(b - 1) * std::size_t(n_ - 1) + std::size_t(a - 1); } // within the rim
 
     // How far sample (a, b) lies beyond the line, pixels; negative within it.
@@ -152,9 +305,15 @@ private:
         const Lattice& l = all_.lattice_;
         const Point p = l.origin + Point{l.step * (double(i_) * n_ + a) / n_, l.step * (double(j_) * n_ + b) / n_};
         const Fronts& fronts = fronts_[std::size_t(2 * (b == n_) + (a == n_))];
+        const double right = (a == n_ ? 0 : a) - n_ / 2.0, down = (b == n_ ? 0 : b) - n_ / 2.0;
+        const double fromMiddle = h_ * std::sqrt(right * right + down * down);
         Nearest best;
-        for (const int start : fronts)
-            walk(all_.edge_, p, start, best);
+        for (const Fronts::Front& front : fronts) {
+            const double least = front.away - fromMiddle - 1e-6;
+            if (least > 0 && least * least > best.squared)
+                break;
+            walk(all_.edge_, p, front.vertex, best);
+        }
         const bool inside = best.vertex >= 0 ? within(all_.edge_, p, best) : !fronts.outside();
         return (inside ? -1 : 1) * std::sqrt(best.squared) - all_.offset_;
     }
@@ -183,7 +342,8 @@ private:
             return;
         const int a = (a0 + a1) / 2, b = (b0 + b1) / 2;
         const double d = beyond(a, b);
-        if (std::abs(d) >= std::hypot(std::max(a - a0, a1 - 1 - a), std::max(b - b0, b1 - 1 - b)) * h_) { // of a single sample always
+        const int right = std::max(a - a0, a1 - 1 - a), down = std::max(b - b0, b1 - 1 - b);
+        if (d * d >= (right * right + down * down) * h_ * h_) { // of a single sample always
             for (int k = b0; k < b1; ++k)
                 std::fill(out.begin() + std::ptrdiff_t(index(a0, k)), out.begin() + std::ptrdiff_t(index(a1, k)), std::uint8_t(d <= 0));
             return;
@@ -273,7 +433,7 @@ void Undecided::decide(std::vector<Place> found, const Work& work)
         std::vector<Cell> cells;
         for (const auto [i, j] : found) {
             cells_[word(i, j)] |= std::uint64_t(1) << (i & 63);
-            cells.push_back({i, j, {}, {}, {}});
+            cells.push_back({i, j, {}, {}, {}, {}});
         }
         found.clear();
         std::sort(cells.begin(), cells.end(), lies);
@@ -298,7 +458,7 @@ void Undecided::decide(std::vector<Place> found, const Work& work)
                     const int i = cell.i + across[side], j = cell.j + down[side];
                     const Cell* beyond = find(i, j);
                     const bool within = i >= 0 && j >= 0 && i + 1 < lattice_.width && j + 1 < lattice_.height;
-                    if (within && (beyond ? !beyond->crossed() : crossings > 1))
+                    if (within && (beyond && !beyond->told() ? !beyond->crossed() : crossings > 1))
                         found.push_back({i, j});
                 }
     }
@@ -321,7 +481,8 @@ void Undecided::correct(std::vector<std::uint64_t>& within) const
                 const int i = cell.i + (corner == 1 || corner == 2), j = cell.j + (corner >> 1);
                 const std::uint64_t bit = std::uint64_t(1) << (i & 63);
                 std::uint64_t& to = within[word(i, j)];
-                to = cell.rim[crossed ? std::size_t(corner * parts_) : 0] ? to | bit : to & ~bit;
+                const std::uint8_t is = cell.told() ? cell.corners[std::size_t(corner)] : cell.rim[crossed ? std::size_t(corner * parts_) : 0];
+                to = is ? to | bit : to & ~bit;
             }
 }
 

@@ -12,6 +12,7 @@
 #include "outline/level.h"
 #include "outline/march.h"
 
+#include <array>
 #include <utility>
 
 namespace yokai {
@@ -41,12 +42,15 @@ private:
     // A cell's own samples.
     struct Cell {
         int i = 0, j = 0;
-        // Clockwise from the corner above on the left; one for all of a cell that the line does not reach.
+        // Clockwise from the corner above on the left; one for all of a cell that the line does not
+        // reach; none where the corners tell after all.
         std::vector<std::uint8_t> rim;
+        std::array<std::uint8_t, 4> corners{}; // clockwise, where they tell
         // Those within the rim, row after row; none where the rim alone tells: the line goes in and out once.
         std::vector<std::uint8_t> inner;
         std::vector<int> fronts; // where three or more meet: a point of the edge on each
         bool crossed() const { return rim.size() > 1; }
+        bool told() const { return rim.empty(); }
     };
     class Samples;
     class Linker;

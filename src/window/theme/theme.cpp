@@ -15,6 +15,9 @@
 #include <QTranslator>
 #include <QWidget>
 
+#include <algorithm>
+#include <atomic>
+
 namespace yokai::theme {
 
 namespace {
@@ -73,8 +76,9 @@ const Colours dark = {
     .link = "#b9a2ff",
 };
 
-bool darkNow = false;
-int text = usualText;
+// The bench is drawn on a thread of its own, which asks for both.
+std::atomic<bool> darkNow = false;
+std::atomic<int> text = usualText;
 
 QString css(const QColor& c) { return c.name(); }
 
