@@ -1,6 +1,7 @@
 // What the lattice cannot tell: cells where two fronts meet, in which the level line may run
 // otherwise than their corners say, as through a gap narrower than the lattice's step.
-// They are sampled finely, each sample against the edge itself. Private to the outline room.
+// They are sampled finely, each sample against the edge itself, but for those whose corners
+// tell after all. Private to the outline room.
 //
 // Two fronts meet in a cell where its corners have their nearest places of the edge in clearly
 // different directions. Where they all lie in like directions the distance grows that way
@@ -58,6 +59,8 @@ private:
         int i, j;
     };
 
+    // Where the k-th sample of a cell's rim lies among its own, n to a side.
+    static std::pair<int, int> placeOnRim(int k, int n);
     std::size_t word(int i, int j) const { return std::size_t(j) * std::size_t(lattice_.words) + std::size_t(i >> 6); }
     std::vector<Place> met(const Work& work) const;
     void decide(std::vector<Place> found, const Work& work);

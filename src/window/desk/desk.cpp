@@ -32,7 +32,7 @@ Desk::Desk(QObject* parent) : QObject(parent), worker_(new DeriveWorker(this))
 {
     history_.start(Job{});
     saved_ = history_.revision();
-    connect(worker_, &DeriveWorker::finished, this, &Desk::finished);
+    connect(worker_, &DeriveWorker::finished, this, &Desk::show);
     connect(worker_, &DeriveWorker::progressed, this, [this](double fraction, const QString& step) {
         if (deriving_ && !busy())
             emit progressed(fraction, step);
@@ -53,8 +53,11 @@ Desk::Desk(QObject* parent) : QObject(parent), worker_(new DeriveWorker(this))
 
 Desk::~Desk() = default;
 
-void Desk::finished(std::shared_ptr<const Shown> shown)
+void Desk::show()
 {
+    std::shared_ptr<const Shown> shown = worker_->take();
+    if (!shown)
+        return;
     const PieceResult* before = currentResult();
     const std::shared_ptr<const Shown> kept = shown_; // `before` points into it
     shown_ = std::move(shown);

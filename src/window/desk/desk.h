@@ -124,7 +124,7 @@ private:
     void request(bool live);
     void findPartsAgain(const PieceResult* before);
     void lookAt(PieceId piece);
-    void finished(std::shared_ptr<const Shown> shown);
+    void show();
 
     History history_;
     std::optional<Draft> draft_;

@@ -39,6 +39,12 @@ void DeriveWorker::stop()
         emit idle(requests_);
 }
 
+std::shared_ptr<const Shown> DeriveWorker::take()
+{
+    const std::scoped_lock lock(mutex_);
+    return std::move(ready_);
+}
+
 void DeriveWorker::derive(Shown& shown, const Work& work)
 {
     shown.derived = yokai::derive(shown.job, cache_, work);
@@ -71,7 +77,11 @@ void DeriveWorker::run()
         try {
             try {
                 derive(*shown, work);
-                emit finished(shown);
+                {
+                    const std::scoped_lock lock(mutex_);
+                    ready_ = std::move(shown);
+                }
+                emit finished();
             } catch (...) {
                 rethrowAsError(ErrorKind::Input, "this job");
             }

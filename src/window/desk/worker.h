@@ -36,9 +36,11 @@ public:
     // number of the last one worked on.
     quint64 request(Job job, Revision revision, PieceId uncropped, bool live);
     void stop();
+    // The newest result; null where it was taken already.
+    std::shared_ptr<const Shown> take();
 
 signals: // delivered on the receiver's thread
-    void finished(std::shared_ptr<const yokai::Shown> shown);
+    void finished(); // there is something to take
     void progressed(double fraction, QString step);
     void failed(QString why);
     void idle(quint64 request);
@@ -52,6 +54,7 @@ private:
     std::mutex mutex_;
     std::condition_variable wake_;
     std::shared_ptr<Shown> waiting_;
+    std::shared_ptr<const Shown> ready_;
     quint64 requests_ = 0;
     std::stop_source current_;
     bool running_ = false, quit_ = false;
