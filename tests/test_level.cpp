@@ -1,4 +1,5 @@
 // The parts of a line's making: how it is joined up, how its points are placed.
+#include "outline/fronts.h"
 #include "outline/level.h"
 #include "outline/offset.h"
 #include "outline/refine.h"
@@ -209,6 +210,53 @@ private slots:
                 QVERIFY(std::abs(std::sqrt(best.squared) - std::abs(signedDistance(shape, {x, y}))) < 1e-9);
                 QCOMPARE(within(edge, {x, y}, best), contains(shape[0].points, {x, y}));
             }
+    }
+
+    // What runs at a cell between discs: how many, from where, and on which side of the edge it lies.
+    void frontsAreMet()
+    {
+        const double radius = 40, offset = 30, step = 4;
+        const Point middle{200, 200};
+        for (int discs = 1; discs <= 3; ++discs) {
+            std::vector<Polyline> lines;
+            for (int k = 0; k < discs; ++k) { // all as far from the middle as the line is
+                const double a = 0.4 + 2 * std::numbers::pi * k / discs;
+                lines.push_back(circle(middle + Point{std::cos(a), std::sin(a)} * (radius + offset), radius));
+            }
+            const Edge edge(together(std::move(lines)));
+            const Lattice l = makeLattice(edge, step, 60, {});
+            const int i = int((middle.x - l.origin.x) / step), j = int((middle.y - l.origin.y) / step);
+            const Fronts fronts(edge, l, offset, i, j);
+            QCOMPARE(int(fronts.near().size()), discs);
+            QVERIFY(fronts.count() >= discs && std::is_sorted(fronts.begin(), fronts.end(), [](const auto& a, const auto& b) { return a.away < b.away; }));
+            QVERIFY(fronts.outside() && std::abs(fronts.beyond()) < step);
+            // One stands on one side, two face each other, three stand all round.
+            QVERIFY(std::abs(fronts.open() - 2 * std::numbers::pi / discs) < 0.3);
+            QCOMPARE(frontsMeet(edge, l, std::cos(1.0), i, j), discs > 1);
+        }
+        const Edge edge(together({circle(middle, 90)}));
+        const Lattice l = makeLattice(edge, step, 60, {});
+        const Fronts within(edge, l, offset, int((260 - l.origin.x) / step), int((200 - l.origin.y) / step));
+        QVERIFY(!within.outside() && within.count() >= 1 && int(within.near().size()) == 1);
+    }
+
+    // A line of more points than are placed in one run is one line all round.
+    void longLinesAreWhole()
+    {
+        const Point c{1700.3, 1700.6};
+        const double radius = 1500, offset = 2 * pxPerMm300;
+        const LevelLines lines = DistanceField(together({circle(c, radius)})).at(offset);
+        QCOMPARE(int(lines.size()), 1);
+        const LevelLine& line = lines[0];
+        QVERIFY(line.points.size() > 2048 && line.corners.size() == line.points.size() && line.source.size() == line.points.size());
+        double around = 0;
+        for (std::size_t k = 0; k < line.points.size(); ++k) {
+            const Point p = line.points[k], next = line.points[(k + 1) % line.points.size()];
+            QVERIFY(std::abs(distance(p, c) - radius - offset) < 0.005);
+            QVERIFY(distance(p, next) < 8 && !line.corners[k]);
+            around += distance(p, next);
+        }
+        QVERIFY(std::abs(around / (2 * std::numbers::pi * (radius + offset)) - 1) < 1e-5);
     }
 
     void spikesGoAndCornersStay()

@@ -9,6 +9,7 @@
 #include "machine/tool_path.h"
 #include "outline/build.h"
 #include "outline/figures.h"
+#include "outline/fronts.h"
 #include "outline/lattice.h"
 #include "outline/march.h"
 #include "path/crossings.h"
@@ -267,6 +268,50 @@ private slots:
                 }
             RC_ASSERT(known > 0);
         })));
+    }
+
+    // What the ends of a cell's side tell, against a thousand places along it.
+    void sidesAreAsTheirEnds()
+    {
+        int told = 0;
+        QVERIFY(holds(rc::check("peaks and crossings of the least of several even changes", [&told] {
+            std::array<double, Side::most> from, to;
+            const std::size_t count = std::size_t(whole(1, int(Side::most)));
+            for (std::size_t f = 0; f < count; ++f) {
+                from[f] = real(-6, 6);
+                to[f] = real(-6, 6);
+            }
+            const Side side{from, to, count};
+            const double unevenness = real(0, 1);
+            const auto nearest = [&](double t) {
+                std::size_t best = 0;
+                for (std::size_t f = 1; f < count; ++f)
+                    if (std::lerp(from[f], to[f], t) < std::lerp(from[best], to[best], t))
+                        best = f;
+                return best;
+            };
+            const auto least = [&](double t) { return std::lerp(from[nearest(t)], to[nearest(t)], t); };
+            double peak = -10;
+            int crossings = 0;
+            constexpr int places = 1000;
+            double where = 0;
+            for (int k = 0; k <= places; ++k) {
+                peak = std::max(peak, least(double(k) / places));
+                if (k > 0 && (least(double(k) / places) > 0) != (least(double(k - 1) / places) > 0)) {
+                    ++crossings;
+                    where = (k - 0.5) / places;
+                }
+            }
+            RC_ASSERT(side.peak() >= peak && side.peak() < peak + 0.02);
+            if (!side.asItsEnds(unevenness))
+                return;
+            ++told;
+            const double p = least(0), q = least(1);
+            RC_ASSERT(crossings == ((p > 0) != (q > 0)));
+            if (crossings == 1) // the way of the ends leads to the front that is crossed
+                RC_ASSERT(nearest(p / (p - q)) == nearest(where));
+        })));
+        QVERIFY(told > 10);
     }
 
     // Every point of a level line keeps its distance, and every place is on its right side of the
