@@ -60,8 +60,18 @@ private slots:
         for (const char* text : {"", "mm", "2kg", "1/0", "2mm*3mm", "--", "1e99999", "(2", "2)", "nan", "inf", "99999999999mm", "1..2",
                                  "((((((((((((((((((((((((((((((((((((((((1"})
             QVERIFY_EXCEPTION_THROWN(parseLength(text), Error);
-        QVERIFY_EXCEPTION_THROWN(parseArea("-1mm2"), Error);
+        for (const char* text : {"-1mm2", "", "mm2", "1cm2", "1..2", "1,2,3", "inf", "nan", "2 mm", "1e999"})
+            QVERIFY_EXCEPTION_THROWN(parseArea(text), Error);
+    }
+
+    // A bare number is of the unit that is shown; what is written beside it counts.
+    void areasAsTyped()
+    {
         QCOMPARE(parseArea("2in2"), 2 * 645.16);
+        QCOMPARE(parseArea("2"), 2.0);
+        QCOMPARE(parseArea("2", Unit::Inch), 2 * 645.16);
+        QCOMPARE(parseArea("2 mm\u00b2", Unit::Inch), 2.0);
+        QCOMPARE(parseArea("0,5 in\u00b2"), 0.5 * 645.16);
     }
 
     // Nothing half-written, and a link or a file's rights survive.

@@ -455,6 +455,36 @@ private slots:
         QCOMPARE(desk().layerResult()->lines[0].offset, Length::mm(8));
     }
 
+    // Areas are shown, typed and stepped in the unit that is chosen; what is stored is mm2.
+    void areasInInches()
+    {
+        drop({boxes()});
+        enter(Station::Keep);
+        auto* crumbs = find<QLineEdit>("keep-smallest");
+        const auto stored = [this] { return piece().keep().smallestPart; };
+        QCOMPARE(crumbs->text(), QString("1.0 mm\u00b2"));
+        desk().setUnit(Unit::Inch);
+        QCOMPARE(crumbs->text(), QString("0.00155 in\u00b2"));
+        QTest::mouseClick(crumbs, Qt::LeftButton);
+        QTest::keyClick(window_.get(), Qt::Key_2, Qt::ControlModifier); // nothing typed: what is stored stays exactly as it is
+        QCOMPARE(stored(), 1.0);
+        type("keep-smallest", "0.1");
+        QCOMPARE(stored(), 64.516);
+        QCOMPARE(layer().parts->keptParts, 1); // the small box is 36 mm2
+        type("keep-smallest", "30mm2");
+        QCOMPARE(stored(), 30.0);
+        QCOMPARE(crumbs->text(), QString("0.04650 in\u00b2"));
+        QTest::keyClick(crumbs, Qt::Key_Up);
+        QVERIFY(std::abs(stored() / 645.16 - 0.0466) < 1e-9); // on the next whole step of 0.0002 in2
+        type("keep-smallest", "-1");
+        QVERIFY(crumbs->property("bad").toBool() && crumbs->toolTip().contains("is not an area"));
+        type("keep-smallest", "9999");
+        QVERIFY(crumbs->property("bad").toBool() && crumbs->toolTip().contains("in\u00b2"));
+        QTest::keyClick(crumbs, Qt::Key_Escape);
+        desk().setUnit(Unit::Mm);
+        QVERIFY(crumbs->text().endsWith(" mm\u00b2"));
+    }
+
     void cornersJoinsAndRadiiReachTheLine()
     {
         drop({pictures_ + "umbrella-imp.png"});

@@ -2,6 +2,7 @@
 
 #include "base/error.h"
 
+#include <algorithm>
 #include <charconv>
 #include <cmath>
 #include <optional>
@@ -216,18 +217,23 @@ Length parseLength(std::string_view text, Unit bare)
     return Length::ticks(std::llround(ticks));
 }
 
-double parseArea(std::string_view text)
+double parseArea(std::string_view text, Unit bare)
 {
-    double factor = 1;
-    std::string_view number = text;
-    if (number.ends_with("mm2")) {
-        number.remove_suffix(3);
-    } else if (number.ends_with("in2")) {
-        number.remove_suffix(3);
-        factor = 25.4 * 25.4;
-    }
-    while (!number.empty() && number.back() == ' ')
-        number.remove_suffix(1);
+    constexpr double inch2 = 25.4 * 25.4;
+    static constexpr struct {
+        std::string_view name;
+        double mm2;
+    } units[] = {{"mm2", 1}, {"mm\xC2\xB2", 1}, {"in2", inch2}, {"in\xC2\xB2", inch2}};
+    double factor = bare == Unit::Inch ? inch2 : 1;
+    std::string number(text);
+    for (const auto& u : units)
+        if (number.ends_with(u.name)) {
+            number.resize(number.size() - u.name.size());
+            factor = u.mm2;
+            break;
+        }
+    number.erase(number.find_last_not_of(' ') + 1);
+    std::replace(number.begin(), number.end(), ',', '.');
     double value = 0;
     const auto [end, ec] = std::from_chars(number.data(), number.data() + number.size(), value);
     if (number.empty() || ec != std::errc() || end != number.data() + number.size() || !std::isfinite(value) || value < 0)

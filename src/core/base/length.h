@@ -60,7 +60,7 @@ constexpr Length operator""_um(unsigned long long n) { return Length::um(std::in
 Length parseLength(std::string_view text, Unit bare = Unit::Mm);
 
 // Square millimetres, from "4mm2", "0.01in2" or a bare number (mm2).
-double parseArea(std::string_view text);
+double parseArea(std::string_view text, Unit bare = Unit::Mm);
 
 // "2.00 mm", "0.079 in": the shown figure, rounded for reading only.
 std::string formatLength(Length value, Unit unit, bool withUnit = true);

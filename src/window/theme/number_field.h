@@ -1,6 +1,6 @@
 // A field for one number that a maker can type, step, scroll or scrub.
 //
-// Lengths accept units and sums (1/8in, 2+0.5mm); Up and Down, the wheel and
+// Lengths accept units and sums (1/8in, 2+0.5mm), areas units (4mm2, 0.01in2); Up and Down, the wheel and
 // dragging the label step it, with Shift in finer steps. What cannot be read stays
 // in the field, marked, and changes nothing. Undo first takes back what is typed and
 // not yet taken; after that it is the job's.
@@ -31,7 +31,7 @@ protected:
 class NumberField : public TextField {
     Q_OBJECT
 public:
-    enum class Meaning { Length, Number };
+    enum class Meaning { Length, Area, Number };
     enum class How {
         Typed,   // settled
         Stepped, // by a key or the wheel, perhaps one of many in a row
@@ -45,7 +45,7 @@ public:
     {
         least_ = least;
         most_ = most;
-    } // mm for lengths
+    } // mm for lengths, mm2 for areas
     void setStep(double step) { step_ = step; }
     void setDecimals(int decimals)
     {
@@ -65,7 +65,7 @@ public:
     Meaning meaning() const { return meaning_; }
 
     void setLength(Length value); // shows it; emits nothing
-    void setNumber(double value);
+    void setNumber(double value); // mm2 for areas
     Length length() const { return length_; }
     double number() const { return number_; }
     double plain() const { return percent_ ? *percent_ : meaning_ == Meaning::Length ? length_.mm() : number_; }
@@ -89,6 +89,7 @@ private:
     void show();
     void refreshText(); // unless something is being typed
     void change(double value, How how);
+    QString areaFieldText(double mm2) const;
     void setBad(bool bad);
 
     Meaning meaning_;

@@ -182,7 +182,7 @@ void CutLinesPanel::makeLine()
                .tip(tr("Smaller openings of the line close"))
                .within(0, 1e6)
                .step(0.5, 1)
-               .suffix(QStringLiteral(" mm\u00b2"))
+               .area()
                .when([this] { return desk_.currentLine() && desk_.currentLine()->shape == LineShape::Outline && desk_.currentLine()->openings == LineOpenings::Over; }));
     number(on(lineScope(), &LineSpec::joinGap).id("join-gap").label(tr("Join gaps")).tip(tr("Parts nearer to each other than this become one piece")).slider(0, 10).when(outline));
     number(on(lineScope(), &LineSpec::cutLength).id("line-cut").label(tr("Cut")).tip(tr("Length of a dash of the perforation")).when(perforates));

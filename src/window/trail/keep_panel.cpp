@@ -95,7 +95,7 @@ void KeepPanel::makeParts()
                .step(0.1, 1)
                .within(0, 1e6)
                .slider(0, 20)
-               .suffix(QStringLiteral(" mm\u00b2")));
+               .area());
     choice(on(keepScope(), &KeepSpec::openings)
                .id("keep-openings")
                .label(tr("Openings"))
@@ -107,7 +107,7 @@ void KeepPanel::makeParts()
                .tip(tr("Smaller openings close"))
                .step(0.5, 1)
                .within(0, 1e6)
-               .suffix(QStringLiteral(" mm\u00b2"))
+               .area()
                .when([this] { return keep() && keep()->openings == Openings::Over; }));
 }
 

@@ -187,7 +187,7 @@ NumberField* RowPanel::number(RowSpec<Length> s)
 
 NumberField* RowPanel::number(RowSpec<double> s)
 {
-    return field({NumberField::Meaning::Number, s.labelText, s.tipText, s.suffixText, s.automaticText, s.name, s.get,
+    return field({s.isArea ? NumberField::Meaning::Area : NumberField::Meaning::Number, s.labelText, s.tipText, s.suffixText, s.automaticText, s.name, s.get,
                   [set = s.set](Job& job, const NumberField& f) { set(job, f.number()); },
                   [get = s.get](NumberField& f, Job& job) { f.setNumber(get(job).value_or(0)); }, s.reset, s.found, s.shown, s.limits, s.stepSize, s.sliderLeast,
                   s.sliderMost, s.decimalPlaces});

@@ -40,7 +40,7 @@ template <class T> struct RowSpec {
     double stepSize = 0;
     int decimalPlaces = 2;
     double sliderLeast = 0, sliderMost = 0;
-    bool isWide = false;
+    bool isWide = false, isArea = false;
     std::vector<std::pair<T, QString>> options;
     // A length that may be given as a percentage of something instead, as 3%.
     std::function<std::optional<double>(Job&)> getPercent;
@@ -52,6 +52,7 @@ template <class T> struct RowSpec {
     RowSpec&& when(std::function<bool()> test) && { return shown = std::move(test), std::move(*this); }
     RowSpec&& wide() && { return isWide = true, std::move(*this); } // a list over the whole row, its label only spoken
     RowSpec&& step(double size, int decimals = 2) && { return stepSize = size, decimalPlaces = decimals, std::move(*this); }
+    RowSpec&& area() && { return isArea = true, std::move(*this); } // mm2, shown and typed in the chosen unit
     RowSpec&& suffix(const QString& text) && { return suffixText = text, std::move(*this); }
     RowSpec&& slider(double least, double most) && { return sliderLeast = least, sliderMost = most, std::move(*this); }
     RowSpec&& within(double least, double most) && { return limits = {least, most, true}, std::move(*this); }
