@@ -110,8 +110,9 @@ void ScreenPicture::draw(QPainter& painter, const QRectF& to, const QRectF& from
         ++level;
     if (level > 0) {
         const QImage& half = halves_[level - 1];
-        const double kx = double(half.width()) / size().width(), ky = double(half.height()) / size().height();
-        painter.drawImage(to, half, QRectF(from.x() * kx, from.y() * ky, from.width() * kx, from.height() * ky));
+        // Its last row and column may reach beyond the picture: sizes are not all powers of two.
+        const double k = 1.0 / double(1u << level);
+        painter.drawImage(to, half, QRectF(from.topLeft() * k, from.size() * k));
         return;
     }
     const QRect part = from.toAlignedRect().adjusted(-1, -1, 1, 1) & QRect({}, size());
