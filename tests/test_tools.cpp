@@ -1,0 +1,256 @@
+// Each tool of the bench by real gestures: what it does where, that Esc in the middle leaves the
+// job as it was, and that what is not its own passes it by.
+#include "driver.h"
+
+#include "job/hit_index.h"
+
+#include <random>
+
+using namespace yokai;
+using namespace yokai::test;
+
+class TestTools : public Driver {
+    Q_OBJECT
+
+    struct Gesture {
+        const char* name;
+        Station station;
+        Hold hold;
+        QPointF from, to;
+    };
+    // On boxes(): the line of 2 mm runs 2 mm outside the dark box of 15..45 by 10..30 mm.
+    static constexpr Gesture gestures[] = {{"line", Station::CutLines, Hold::Nothing, {47, 20}, {50, 20}},
+                                           {"brush", Station::Keep, Hold::RubOut, {20, 15}, {40, 25}},
+                                           {"bring back", Station::Keep, Hold::BringBack, {46, 5}, {50, 9}},
+                                           {"inside box", Station::Keep, Hold::InsideBox, {12, 5}, {30, 35}},
+                                           {"guide", Station::Artwork, Hold::Guide, {15, 10}, {45, 12}},
+                                           {"frame", Station::Artwork, Hold::Frame, {60, 20}, {50, 20}},
+                                           {"enclose", Station::Keep, Hold::Nothing, {12, 5}, {48, 35}}};
+    void mouse(QEvent::Type type, QPointF mm, Qt::MouseButton button, Qt::MouseButtons buttons)
+    {
+        Bench& bench = window_->bench();
+        const QPoint at = onBench(mm);
+        QMouseEvent event(type, at, bench.mapToGlobal(at), button, buttons, Qt::NoModifier);
+        QApplication::sendEvent(&bench, &event);
+    }
+    void begin(const Gesture& g)
+    {
+        mouse(QEvent::MouseButtonPress, g.from, Qt::LeftButton, Qt::LeftButton);
+        for (const double t : {0.3, 0.6, 1.0})
+            mouse(QEvent::MouseMove, g.from + (g.to - g.from) * t, Qt::NoButton, Qt::LeftButton);
+    }
+    void end(const Gesture& g) { mouse(QEvent::MouseButtonRelease, g.to, Qt::LeftButton, Qt::NoButton); }
+    void inHand(Hold hold)
+    {
+        if (desk().hand().hold != hold)
+            desk().hold(hold);
+        QVERIFY(settled());
+    }
+    void take(const Gesture& g)
+    {
+        enter(g.station);
+        inHand(g.hold);
+        window_->bench().setFocus();
+        window_->bench().fit();
+    }
+
+private slots:
+    void initTestCase() { start(); }
+    void init() { open(); }
+    void cleanup() { close(); }
+
+    void gesturesChangeTheJobOnceOrNotAtAll_data()
+    {
+        QTest::addColumn<int>("which");
+        for (int i = 0; i < int(std::size(gestures)); ++i)
+            QTest::newRow(gestures[i].name) << i;
+    }
+    void gesturesChangeTheJobOnceOrNotAtAll()
+    {
+        QFETCH(int, which);
+        const Gesture& g = gestures[which];
+        const bool selects = QLatin1String(g.name) == QLatin1String("enclose");
+        drop({boxes()});
+        take(g);
+        const Bytes before = writeProject(desk().job());
+        const Revision revision = desk().history().revision();
+        const auto was = [&] { return writeProject(desk().job()) == before && desk().history().revision() == revision; };
+
+        // Given up with Esc: as if nothing had been.
+        begin(g);
+        QTest::keyClick(&window_->bench(), Qt::Key_Escape);
+        end(g);
+        QVERIFY(settled() && was());
+        QVERIFY(desk().selectedParts().empty());
+
+        // With the wrong button nothing begins.
+        inHand(g.hold);
+        mouse(QEvent::MouseButtonPress, g.from, Qt::RightButton, Qt::RightButton);
+        mouse(QEvent::MouseMove, g.to, Qt::NoButton, Qt::RightButton);
+        mouse(QEvent::MouseButtonRelease, g.to, Qt::RightButton, Qt::NoButton);
+        QVERIFY(settled() && was());
+
+        // Done: one step, which undo takes back whole.
+        window_->bench().fit();
+        inHand(g.hold);
+        begin(g);
+        end(g);
+        QVERIFY(settled());
+        if (selects) {
+            QVERIFY(was());
+            QCOMPARE(desk().selectedParts(), std::vector<int>{0});
+            return;
+        }
+        QVERIFY(!was() && desk().history().canUndo());
+        QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
+        QVERIFY(settled() && was());
+        QTest::keyClick(window_.get(), Qt::Key_Y, Qt::ControlModifier);
+        QVERIFY(settled() && !was());
+    }
+
+    // Leaving a station in the middle of a gesture gives it up.
+    void leavingGivesUp()
+    {
+        for (const Gesture& g : gestures) {
+            drop({boxes()});
+            take(g);
+            const std::size_t pieces = desk().job().pieces.size();
+            const Bytes before = writeProject(desk().job());
+            begin(g);
+            desk().setStation(Station::Sheet);
+            end(g);
+            QVERIFY(settled());
+            QVERIFY2(writeProject(desk().job()) == before && desk().job().pieces.size() == pieces, g.name);
+            desk().removePiece(0);
+            QVERIFY(settled());
+        }
+    }
+
+    // A line is dragged to where the pointer is, also inwards through the edge.
+    void linesGoWithThePointer()
+    {
+        drop({boxes()});
+        take(gestures[0]);
+        for (const double to : {49.0, 46.0, 44.5, 43.0, 47.0}) {
+            const double at = 45 + piece().lines()[0].offset.mm();
+            drag({{at, 20}, {to, 20}});
+            const double pixel = 1 / window_->bench().view().scale;
+            QVERIFY2(std::abs(piece().lines()[0].offset.mm() - (to - 45)) < 1.5 * pixel, qPrintable(QString::number(piece().lines()[0].offset.mm())));
+            const double x1 = bounds(*layer().lines[0].paths).x1;
+            QVERIFY(std::abs(x1 - 45 - piece().lines()[0].offset.mm()) < 0.03);
+        }
+        // Of several lines the one that was pressed, which is then the chosen one.
+        desk().editLayer("lines", [](Layer& l) {
+            l.lines.push_back({LineKind::Kiss, 5_mm});
+            l.lines.push_back({LineKind::Perforate, 8_mm});
+        });
+        QVERIFY(settled());
+        window_->bench().fit();
+        drag({{50, 20}, {51, 20}});
+        QCOMPARE(desk().line(), 1);
+        QVERIFY(std::abs(piece().lines()[1].offset.mm() - 6) < 0.2 && piece().lines()[2].offset == 8_mm);
+        drag({{53, 20}, {52, 20}});
+        QCOMPARE(desk().line(), 2);
+        QVERIFY(std::abs(piece().lines()[2].offset.mm() - 7) < 0.2);
+    }
+
+    // Any brush, anywhere, leaves what the stroke covers, by counting pixels.
+    void brushesCoverTheirStroke()
+    {
+        drop({boxes()});
+        enter(Station::Keep);
+        std::mt19937 random(3);
+        const auto real = [&](double least, double most) { return least + (most - least) * double(random() % 10'000) / 9'999; };
+        for (int round = 0; round < 8; ++round) {
+            const Length wide = Length::mm(real(0.6, 6));
+            const bool square = round % 2;
+            inHand(Hold::RubOut);
+            Hand hand = desk().hand();
+            hand.brush = wide;
+            hand.square = square;
+            desk().setHand(hand);
+            window_->bench().fit();
+            const std::vector<QPointF> way{{real(16, 44), real(11, 29)}, {real(16, 44), real(11, 29)}};
+            const double before = keptArea();
+            drag(way);
+            QCOMPARE(piece().keep().touches.size(), std::size_t(1));
+            const Touch& touch = piece().keep().touches[0];
+            QVERIFY(touch.square == square && std::abs(2 * touch.radius - 10 * wide.mm()) < 1e-6); // px of the picture, 10 a mm
+            // The same stroke over the dark box, sampled.
+            const double r = wide.mm() / 2;
+            int hits = 0;
+            constexpr int fine = 4; // samples a pixel's side
+            std::vector<Point> stops;
+            for (const Point p : touch.points)
+                stops.push_back(p * 0.1);
+            for (int y = 0; y < 200 * fine; ++y)
+                for (int x = 0; x < 300 * fine; ++x) {
+                    const Point p{15 + (x + 0.5) / (10 * fine), 10 + (y + 0.5) / (10 * fine)};
+                    bool in = false;
+                    for (std::size_t k = 0; k < stops.size() && !in; ++k) {
+                        const Point a = stops[k], d = stops[std::min(k + 1, stops.size() - 1)] - a;
+                        if (!square) {
+                            const double t = std::clamp(dot(p - a, d) / std::max(1e-12, dot(d, d)), 0.0, 1.0);
+                            in = distance(p, a + d * t) < r;
+                        } else {
+                            // Where a square tip passes: somewhere along the way it lies over the place.
+                            double from = 0, to = 1;
+                            for (const auto& [at, go] : {std::pair(p.x - a.x, d.x), std::pair(p.y - a.y, d.y)}) {
+                                if (std::abs(go) < 1e-12) {
+                                    if (std::abs(at) >= r)
+                                        to = -1;
+                                    continue;
+                                }
+                                const auto [s, e] = std::minmax({(at - r) / go, (at + r) / go});
+                                from = std::max(from, s);
+                                to = std::min(to, e);
+                            }
+                            in = from <= to;
+                        }
+                    }
+                    hits += in;
+                }
+            const double gone = before - keptArea(), should = hits / (100.0 * fine * fine);
+            QVERIFY2(std::abs(gone - should) < 0.02 * should + 0.4, qPrintable(QString("%1 brush of %2: %3, not %4").arg(square ? "square" : "round").arg(wide.mm()).arg(gone).arg(should)));
+            desk().undo();
+            QVERIFY(settled());
+        }
+    }
+
+    // On the sheet a press chooses the piece whose shape lies there, whatever boxes overlap.
+    void copiesAreChosenByTheirShape()
+    {
+        drop({YOKAI_DEMO_JOB});
+        enter(Station::Sheet);
+        window_->bench().fit();
+        const auto shown = desk().sharedShown();
+        const Layout& sheet = shown->derived.sheet;
+        std::mt19937 random(9);
+        int met = 0, missed = 0;
+        for (int k = 0; k < 150; ++k) {
+            const Point p{double(random() % unsigned(sheet.width * 10)) / 10, double(random() % unsigned(sheet.height * 10)) / 10};
+            PieceId should;
+            for (const Placement& place : sheet.placements)
+                if (shown->hits[place.at]->covers(place.toSheet.inverse()(p)))
+                    should = place.piece;
+            desk().setPiece(k % 4);
+            const PieceId before = desk().currentPiece()->id;
+            const QPoint at = onBench({p.x, p.y});
+            const QPointF back = window_->bench().view().toMm(at); // a pixel is a third of a mm
+            PieceId there;
+            for (const Placement& place : sheet.placements)
+                if (shown->hits[place.at]->covers(place.toSheet.inverse()({back.x(), back.y()})))
+                    there = place.piece;
+            if (should != there)
+                continue; // on a border
+            QTest::mouseClick(&window_->bench(), Qt::LeftButton, {}, at);
+            QVERIFY(desk().currentPiece()->id == (should ? should : before));
+            ++(should ? met : missed);
+        }
+        QVERIFY(met > 15 && missed > 15);
+        QVERIFY(!desk().modified()); // looking changes nothing
+    }
+};
+
+QTEST_MAIN(TestTools)
+#include "test_tools.moc"
