@@ -19,6 +19,7 @@
 #include "shapes.h"
 #include "sheet/sheet.h"
 
+#include <opencv2/imgcodecs.hpp>
 #include <opencv2/imgproc.hpp>
 #include <QTest>
 #include <rapidcheck.h>
@@ -242,6 +243,53 @@ private slots:
                 }
         })));
         QVERIFY(tried > 40);
+    }
+
+    // Whatever is written by others is read as they read it: grey, colour, clear, 8 and 16 bits.
+    void picturesAreReadAsOthersReadThem()
+    {
+        QVERIFY(holds(rc::check("sizes and pixels as OpenCV has them", [] {
+            struct Kind {
+                const char* ending;
+                int channels; // 1, 3 and 4 as bits
+                bool deep;
+                double off;
+            };
+            static constexpr Kind kinds[] = {{".png", 1 | 4 | 8, true, 0}, {".tiff", 1 | 4 | 8, true, 0}, {".bmp", 1 | 4, false, 0}, {".webp", 4 | 8, false, 0}, {".jpg", 1 | 4, false, 3}};
+            const Kind& kind = kinds[whole(0, int(std::size(kinds)) - 1)];
+            const int width = whole(1, 70), height = whole(1, 70);
+            int channels = 0;
+            do
+                channels = whole(1, 4);
+            while (!(kind.channels >> (channels - 1) & 1));
+            const bool deep = kind.deep && coin();
+            cv::Mat image(height, width, CV_MAKETYPE(deep ? CV_16U : CV_8U, channels));
+            cv::theRNG().state = std::uint64_t(whole(1, 1 << 30));
+            cv::randu(image, cv::Scalar::all(0), cv::Scalar::all(deep ? 65536 : 256));
+            if (kind.off > 0) // noise is no picture
+                cv::resize(image(cv::Rect(0, 0, std::min(3, width), std::min(3, height))), image, image.size(), 0, 0, cv::INTER_LINEAR);
+            Bytes bytes;
+            cv::imencode(kind.ending, image, bytes, kind.ending == std::string_view(".webp") ? std::vector<int>{cv::IMWRITE_WEBP_QUALITY, 101} : std::vector<int>{});
+            const cv::Mat is = cv::imdecode(bytes, cv::IMREAD_UNCHANGED);
+            const Picture picture = pictureFromBytes(bytes, std::string("any") + kind.ending);
+            RC_ASSERT(picture.info.width == width && picture.info.height == height);
+            const SharedRgba px = decodePicture(picture);
+            RC_ASSERT(px->width() == width && px->height() == height);
+            for (int y = 0; y < height; ++y)
+                for (int x = 0; x < width; ++x) {
+                    const Rgba c = px->at(x, y);
+                    const auto value = [&](int channel) { return deep ? is.ptr<std::uint16_t>(y)[x * channels + channel] / 257.0 : is.ptr<std::uint8_t>(y)[x * channels + channel]; };
+                    const auto like = [&](int ours, int channel) { return std::abs(ours - value(channel)) <= kind.off + (deep ? 1 : 0); };
+                    if (channels == 4) {
+                        RC_ASSERT(like(c.a, 3));
+                        if (c.a == 0)
+                            continue; // a clear pixel has no colour to tell
+                    } else {
+                        RC_ASSERT(c.a == 255);
+                    }
+                    RC_ASSERT((channels == 1 ? like(c.r, 0) && c.g == c.r && c.b == c.r : like(c.b, 0) && like(c.g, 1) && like(c.r, 2)));
+                }
+        })));
     }
 
     void latticeKnowsTheDistance()
