@@ -323,13 +323,13 @@ private slots:
     {
         int told = 0;
         QVERIFY(holds(rc::check("peaks and crossings of the least of several even changes", [&told] {
-            std::array<double, Side::most> from, to;
-            const std::size_t count = std::size_t(whole(1, int(Side::most)));
+            std::array<double, CellSide::most> from, to;
+            const std::size_t count = std::size_t(whole(1, int(CellSide::most)));
             for (std::size_t f = 0; f < count; ++f) {
                 from[f] = real(-6, 6);
                 to[f] = real(-6, 6);
             }
-            const Side side{from, to, count};
+            const CellSide side{from, to, count};
             const double unevenness = real(0, 1);
             const auto nearest = [&](double t) {
                 std::size_t best = 0;

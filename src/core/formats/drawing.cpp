@@ -1,5 +1,7 @@
 #include "formats/drawing.h"
 
+#include "base/length.h"
+
 namespace yokai {
 
 namespace {
@@ -64,5 +66,7 @@ Drawing drawPiece(const Job& job, const Piece& piece, const PieceResult& result,
         addImages(drawing, result, {Affine{}}, work);
     return drawing;
 }
+
+std::string figure(double value) { return plainNumber(value, 4); }
 
 } // namespace yokai

@@ -34,4 +34,7 @@ Drawing drawSheet(const Job& job, const Derived& derived, Content content = Cont
 // One piece alone; (0, 0) is the picture's top-left corner. The drawing is as large as the picture.
 Drawing drawPiece(const Job& job, const Piece& piece, const PieceResult& result, Content content = Content::Both, const Work& work = {});
 
+// A number of a text format: millimetres to a tenth of a micrometre.
+std::string figure(double value);
+
 } // namespace yokai

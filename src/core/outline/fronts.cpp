@@ -78,7 +78,7 @@ bool frontsMeet(const Edge& edge, const Lattice& l, double alike, int i, int j)
     return false;
 }
 
-std::size_t Side::nearestAt(double t) const
+std::size_t CellSide::nearestAt(double t) const
 {
     std::size_t best = 0;
     for (std::size_t f = 1; f < count; ++f)
@@ -87,7 +87,7 @@ std::size_t Side::nearestAt(double t) const
     return best;
 }
 
-double Side::peak() const
+double CellSide::peak() const
 {
     double highest = std::max(leastAt(0), leastAt(1));
     for (std::size_t f = 0; f < count; ++f)
@@ -99,7 +99,7 @@ double Side::peak() const
     return highest;
 }
 
-bool Side::asItsEnds(double unevenness) const
+bool CellSide::asItsEnds(double unevenness) const
 {
     const double p = leastAt(0), q = leastAt(1);
     if (p > 0 && q > 0) // no front comes near between

@@ -55,7 +55,7 @@ bool frontsMeet(const Edge& edge, const Lattice& lattice, double alike, int i, i
 
 // A side of a cell by how far several fronts lie beyond the line, seen from its ends; between them
 // each changes evenly. The least of such distances rises to one peak and falls again.
-struct Side {
+struct CellSide {
     static constexpr std::size_t most = 5; // fronts
     const std::array<double, most>&from, &to;
     std::size_t count;

@@ -79,7 +79,7 @@ public:
 private:
     // What the cell's corners, clockwise from above on the left, see of the fronts near it.
     struct View {
-        std::array<std::array<double, Side::most>, 4> past; // how far each lies beyond the line
+        std::array<std::array<double, CellSide::most>, 4> past; // how far each lies beyond the line
         std::size_t count;                                  // of fronts
     };
 
@@ -93,7 +93,7 @@ private:
         const double level = std::abs(all_.offset_);
         const std::span<const int> near = fronts_[0].near();
         const double turned = (4 + 2 * l.step + 2 * std::numbers::sqrt2 * l.step) / level;
-        if (level <= 2 * l.step || near.size() > Side::most || (fronts_[0].count() > 2 && fronts_[0].open() < std::numbers::pi + turned))
+        if (level <= 2 * l.step || near.size() > CellSide::most || (fronts_[0].count() > 2 && fronts_[0].open() < std::numbers::pi + turned))
             return std::nullopt;
         View out{{}, near.size()};
         for (int k = 0; k < 4; ++k)
@@ -134,7 +134,7 @@ private:
         // A distance's change along a side is uneven by what a circle bends, and by what the edge does.
         const double unevenness = 2 * spacing + l.step * l.step / (4 * level);
         for (std::size_t k = 0; k < 4; ++k)
-            if (!Side{view.past[k], view.past[(k + 1) % 4], view.count}.asItsEnds(unevenness))
+            if (!CellSide{view.past[k], view.past[(k + 1) % 4], view.count}.asItsEnds(unevenness))
                 return std::nullopt;
         std::array<std::uint8_t, 4> within;
         for (std::size_t k = 0; k < 4; ++k)

@@ -31,6 +31,16 @@ constexpr Needs needs(FitModel model)
     return {2, 3};
 }
 
+Eigen::Vector2d vectorOf(Point p) { return {p.x, p.y}; }
+
+Eigen::Vector2d meanOf(std::span<const MarkPair> marks, Point MarkPair::*side)
+{
+    Eigen::Vector2d sum = Eigen::Vector2d::Zero();
+    for (const MarkPair& m : marks)
+        sum += vectorOf(m.*side);
+    return sum / double(marks.size());
+}
+
 [[noreturn]] void refuse(const std::string& line) { throw Error(ErrorKind::Fit, line); }
 
 void checkMarks(std::span<const MarkPair> marks, FitModel model)
@@ -52,15 +62,18 @@ void checkMarks(std::span<const MarkPair> marks, FitModel model)
     if (needed < 3)
         return;
     // The smaller spread across the marks' own long axis.
-    const auto flat = [&](auto get) {
-        Eigen::Matrix2Xd p(2, marks.size());
-        for (std::size_t i = 0; i < marks.size(); ++i)
-            p.col(Eigen::Index(i)) << get(marks[i]).x, get(marks[i]).y;
-        p.colwise() -= p.rowwise().mean().eval();
-        const Eigen::Vector2d s = Eigen::JacobiSVD<Eigen::MatrixXd>(p).singularValues();
-        return s(1) < 1e-4 * s(0);
+    const auto flat = [&](Point MarkPair::*side) {
+        const Eigen::Vector2d mean = meanOf(marks, side);
+        Eigen::Matrix2d spread = Eigen::Matrix2d::Zero();
+        for (const MarkPair& m : marks) {
+            const Eigen::Vector2d from = vectorOf(m.*side) - mean;
+            spread += from * from.transpose();
+        }
+        Eigen::SelfAdjointEigenSolver<Eigen::Matrix2d> axes;
+        axes.computeDirect(spread, Eigen::EigenvaluesOnly); // squared, the smaller first
+        return axes.eigenvalues()(0) < 1e-8 * axes.eigenvalues()(1);
     };
-    if (flat([](const MarkPair& m) { return m.design; }) || flat([](const MarkPair& m) { return m.measured; }))
+    if (flat(&MarkPair::design) || flat(&MarkPair::measured))
         refuse("the marks lie on one line, which leaves the fit open; use marks at the corners");
 }
 
@@ -80,10 +93,15 @@ Affine similarity(std::span<const MarkPair> marks, bool scaled)
 
 Affine affineFit(std::span<const MarkPair> marks)
 {
-    const Eigen::Matrix2Xd p = matrixOf(marks, &MarkPair::design), q = matrixOf(marks, &MarkPair::measured);
-    const Eigen::Vector2d mp = p.rowwise().mean(), mq = q.rowwise().mean();
-    const Eigen::MatrixXd a = (p.colwise() - mp).transpose(), b = (q.colwise() - mq).transpose();
-    const Eigen::Matrix2d m = a.colPivHouseholderQr().solve(b).transpose();
+    // Least squares about the means; marks on one line, which would leave it open, are refused before.
+    const Eigen::Vector2d mp = meanOf(marks, &MarkPair::design), mq = meanOf(marks, &MarkPair::measured);
+    Eigen::Matrix2d own = Eigen::Matrix2d::Zero(), across = own;
+    for (const MarkPair& mark : marks) {
+        const Eigen::Vector2d p = vectorOf(mark.design) - mp, q = vectorOf(mark.measured) - mq;
+        own += p * p.transpose();
+        across += q * p.transpose();
+    }
+    const Eigen::Matrix2d m = across * own.inverse();
     const Eigen::Vector2d t = mq - m * mp;
     return {m(0, 0), m(1, 0), m(0, 1), m(1, 1), t(0), t(1)};
 }
@@ -101,13 +119,16 @@ Homography projective(std::span<const MarkPair> marks)
         return Affine{k, 0, 0, k, -k * mean.x, -k * mean.y};
     };
     const Affine np = normaliser(&MarkPair::design), nq = normaliser(&MarkPair::measured);
-    Eigen::MatrixXd a(2 * marks.size(), 9);
-    for (std::size_t i = 0; i < marks.size(); ++i) {
-        const Point p = np(marks[i].design), q = nq(marks[i].measured);
-        a.row(Eigen::Index(2 * i)) << p.x, p.y, 1, 0, 0, 0, -q.x * p.x, -q.x * p.y, -q.x;
-        a.row(Eigen::Index(2 * i + 1)) << 0, 0, 0, p.x, p.y, 1, -q.y * p.x, -q.y * p.y, -q.y;
+    using Square = Eigen::Matrix<double, 9, 9>;
+    Square sum = Square::Zero();
+    for (const MarkPair& mark : marks) {
+        const Point p = np(mark.design), q = nq(mark.measured);
+        Eigen::Matrix<double, 9, 1> across, down;
+        across << p.x, p.y, 1, 0, 0, 0, -q.x * p.x, -q.x * p.y, -q.x;
+        down << 0, 0, 0, p.x, p.y, 1, -q.y * p.x, -q.y * p.y, -q.y;
+        sum += across * across.transpose() + down * down.transpose();
     }
-    const Eigen::VectorXd v = Eigen::JacobiSVD<Eigen::MatrixXd>(a, Eigen::ComputeFullV).matrixV().col(8);
+    const Eigen::Matrix<double, 9, 1> v = Eigen::SelfAdjointEigenSolver<Square>(sum).eigenvectors().col(0); // of the least
     const auto matrix = [](const Affine& t) { return (Eigen::Matrix3d() << t.a, t.c, t.e, t.b, t.d, t.f, 0, 0, 1).finished(); };
     Eigen::Matrix3d h;
     h << v(0), v(1), v(2), v(3), v(4), v(5), v(6), v(7), v(8);

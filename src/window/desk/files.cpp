@@ -117,7 +117,7 @@ void Files::addPieces(std::vector<Piece> pieces)
     const Station next = first == 0 ? Station::CutLines : onSheet(desk_.station()) ? Station::Artwork : desk_.station();
     const QString what = pieces.size() == 1 ? tr("add %1").arg(text(pieces.front().name)) : tr("add %n pictures", nullptr, int(pieces.size()));
     desk_.edit(what, [&](Job& job) {
-        if (job.pieces.empty() && job.name == Job{}.name)
+        if (const Job unnamed; job.pieces.empty() && job.name == unnamed.name)
             job.name = pieces.front().name;
         for (Piece& p : pieces)
             job.pieces.push_back(p);

@@ -3,10 +3,10 @@
 #include "device/serial_machine.h"
 #include "formats/pdf/pdf.h"
 
-#include <nlohmann/json.hpp>
-
 #include <QCoreApplication>
 #include <QFileInfo>
+#include <QJsonArray>
+#include <QJsonDocument>
 #include <QProcess>
 #include <QStandardPaths>
 #include <QTemporaryDir>
@@ -146,8 +146,8 @@ TestCutResult runTestCut(const Job& job, const Derived& derived, const QString& 
     const Affine truth{t[0], t[1], t[2], t[3], t[4], t[5]};
 
     const Bytes cutBytes = readFile(cutFile.toStdString());
-    const auto cuts = nlohmann::json::parse(cutBytes.begin(), cutBytes.end());
-    if (cuts.size() != design.size())
+    const QJsonArray cuts = QJsonDocument::fromJson(QByteArray(reinterpret_cast<const char*>(cutBytes.data()), qsizetype(cutBytes.size()))).array();
+    if (std::size_t(cuts.size()) != design.size())
         throw Error(ErrorKind::Device, "the machine made {} cuts of {}; try again", std::to_string(cuts.size()), std::to_string(design.size()));
     double sum = 0;
     std::size_t count = 0;
@@ -155,8 +155,8 @@ TestCutResult runTestCut(const Job& job, const Derived& derived, const QString& 
     for (std::size_t i = 0; i < design.size(); ++i) {
         Stroke landed;
         landed.kind = design[i].kind;
-        for (const auto& p : cuts[i])
-            landed.points.push_back({p.at(0).get<double>(), p.at(1).get<double>()});
+        for (const QJsonValue& p : cuts[qsizetype(i)].toArray())
+            landed.points.push_back({p[0].toDouble(), p[1].toDouble()});
         // The machine closes the stroke by going back to where it began.
         if (landed.points.size() != design[i].points.size() + (design[i].closed ? 1 : 0))
             throw Error(ErrorKind::Device, "the machine left a cut unfinished; try again");

@@ -23,8 +23,7 @@ namespace {
 using Object = QPDFObjectHandle;
 constexpr double pointsPerMm = 72 / 25.4;
 
-std::string number(double v) { return plainNumber(v, 4); }
-std::string pair(Point p) { return number(p.x) + " " + number(p.y) + " "; }
+std::string pair(Point p) { return figure(p.x) + " " + figure(p.y) + " "; }
 
 // qpdf writes most bytes of a name safely by itself; a '#' it takes for an escape.
 std::string nameText(const std::string& text)
@@ -155,8 +154,8 @@ void addImages(Page& page, const Drawing& d, const Work& work)
         page.images.replaceKey(name, imageOf(page.pdf, *image.pixels, work));
         for (const Affine& m : d.images[i].places) {
             const Affine t = m * Affine{image.width(), 0, 0, -image.height(), 0, image.height()};
-            page.content += "q " + plainNumber(t.a, 7) + " " + plainNumber(t.b, 7) + " " + plainNumber(t.c, 7) + " " + plainNumber(t.d, 7) + " " + number(t.e) + " " +
-                            number(t.f) + " cm " + name + " Do Q\n";
+            page.content += "q " + plainNumber(t.a, 7) + " " + plainNumber(t.b, 7) + " " + plainNumber(t.c, 7) + " " + plainNumber(t.d, 7) + " " + figure(t.e) + " " +
+                            figure(t.f) + " cm " + name + " Do Q\n";
         }
     }
 }
@@ -222,7 +221,7 @@ Bytes writePdf(const Drawing& d, Content wanted, const Work& work)
     const double userUnit = userUnitOf(d), unitsPerMm = pointsPerMm / userUnit;
     Page made(pdf);
     // All content is in mm with y down; one matrix turns it into the page's units with y up.
-    made.content = "q\n" + plainNumber(unitsPerMm, 9) + " 0 0 " + plainNumber(-unitsPerMm, 9) + " 0 " + number(d.height * unitsPerMm) + " cm\n";
+    made.content = "q\n" + plainNumber(unitsPerMm, 9) + " 0 0 " + plainNumber(-unitsPerMm, 9) + " 0 " + figure(d.height * unitsPerMm) + " cm\n";
     if (wanted != Content::Cut)
         addImages(made, d, work);
     addMarks(made, d);

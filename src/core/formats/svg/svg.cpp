@@ -7,8 +7,6 @@ namespace yokai {
 
 namespace {
 
-std::string number(double v) { return plainNumber(v, 4); }
-
 std::string escaped(const std::string& text)
 {
     std::string out;
@@ -47,14 +45,14 @@ std::string base64(const Bytes& data)
     return out;
 }
 
-void appendPath(std::string& out, const Path& path)
+void appendPathData(std::string& out, const Path& path)
 {
-    out += "M" + number(path.start.x) + " " + number(path.start.y);
+    out += "M" + figure(path.start.x) + " " + figure(path.start.y);
     for (const Segment& s : path.segments) {
         if (s.line)
-            out += "L" + number(s.end.x) + " " + number(s.end.y);
+            out += "L" + figure(s.end.x) + " " + figure(s.end.y);
         else
-            out += "C" + number(s.c1.x) + " " + number(s.c1.y) + " " + number(s.c2.x) + " " + number(s.c2.y) + " " + number(s.end.x) + " " + number(s.end.y);
+            out += "C" + figure(s.c1.x) + " " + figure(s.c1.y) + " " + figure(s.c2.x) + " " + figure(s.c2.y) + " " + figure(s.end.x) + " " + figure(s.end.y);
     }
     if (path.closed)
         out += "Z";
@@ -64,7 +62,7 @@ void appendPath(std::string& out, const Path& path)
 
 Bytes writeSvg(const Drawing& d, Content content, const Work& work)
 {
-    const std::string w = number(d.width), h = number(d.height);
+    const std::string w = figure(d.width), h = figure(d.height);
     std::string out = "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n"
                       "<svg xmlns=\"http://www.w3.org/2000/svg\" xmlns:xlink=\"http://www.w3.org/1999/xlink\" version=\"1.1\" width=\"" +
                       w + "mm\" height=\"" + h + "mm\" viewBox=\"0 0 " + w + " " + h + "\">\n<title>" + escaped(d.title) + "</title>\n";
@@ -72,20 +70,20 @@ Bytes writeSvg(const Drawing& d, Content content, const Work& work)
         out += "<defs>\n";
         for (std::size_t i = 0; i < d.images.size(); ++i) {
             const PrintImage& image = d.images[i].image;
-            out += "<image id=\"picture-" + std::to_string(i + 1) + "\" width=\"" + number(image.width()) + "\" height=\"" + number(image.height()) +
+            out += "<image id=\"picture-" + std::to_string(i + 1) + "\" width=\"" + figure(image.width()) + "\" height=\"" + figure(image.height()) +
                    "\" preserveAspectRatio=\"none\" xlink:href=\"data:image/png;base64," + base64(encodePng(*image.pixels, work)) + "\"/>\n";
         }
         out += "</defs>\n<g id=\"pictures\">\n";
         for (std::size_t i = 0; i < d.images.size(); ++i)
             for (const Affine& m : d.images[i].places)
                 out += "<use xlink:href=\"#picture-" + std::to_string(i + 1) + "\" transform=\"matrix(" + plainNumber(m.a, 9) + " " + plainNumber(m.b, 9) +
-                       " " + plainNumber(m.c, 9) + " " + plainNumber(m.d, 9) + " " + number(m.e) + " " + number(m.f) + ")\"/>\n";
+                       " " + plainNumber(m.c, 9) + " " + plainNumber(m.d, 9) + " " + figure(m.e) + " " + figure(m.f) + ")\"/>\n";
         out += "</g>\n";
     }
     if (!d.marks.empty()) {
         out += "<g id=\"marks\" fill=\"#000000\">\n";
         for (const Mark& m : d.marks)
-            out += "<circle cx=\"" + number(m.centre.x) + "\" cy=\"" + number(m.centre.y) + "\" r=\"" + number(m.diameter / 2) + "\"/>\n";
+            out += "<circle cx=\"" + figure(m.centre.x) + "\" cy=\"" + figure(m.centre.y) + "\" r=\"" + figure(m.diameter / 2) + "\"/>\n";
         out += "</g>\n";
     }
     if (content != Content::Print)
@@ -96,7 +94,7 @@ Bytes writeSvg(const Drawing& d, Content content, const Work& work)
                     work.check();
                     for (const Path& path : dashesOf(item)) {
                         group += "<path d=\"";
-                        appendPath(group, path);
+                        appendPathData(group, path);
                         group += "\"/>\n";
                     }
                 }
