@@ -40,8 +40,8 @@ std::vector<std::uint64_t> withinLevel(const Lattice& l, double offset, const Wo
 // small loop needs.
 void thin(Polyline& loop, const std::vector<int>& ids, int ofLattice, double step)
 {
-    constexpr double share = 0.25, leastPoints = 48;
-    const double apart = std::min(share * step, length(loop) / leastPoints);
+    constexpr double share = 0.25, ofASmallLoop = 48;
+    const double apart = std::min(share * step, length(loop) / ofASmallLoop);
     double since = apart; // along the loop, from the last one kept
     std::size_t kept = 0;
     Point before = loop.front();

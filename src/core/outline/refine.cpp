@@ -235,8 +235,8 @@ std::vector<Placer::Placed> placedOf(const Polyline& rough, const Placer& placer
     });
     // Points that lie close together say nothing more, but in small loops and on the two sides
     // of a narrow gap.
-    constexpr double leastPoints = 40;
-    const double apart = std::min(0.15 * step, length(rough) / leastPoints);
+    constexpr double pointsOfASmallLoop = 40;
+    const double apart = std::min(0.15 * step, length(rough) / pointsOfASmallLoop);
     std::vector<Placer::Placed> placed;
     placed.reserve(rough.size());
     for (const Try& t : tries)

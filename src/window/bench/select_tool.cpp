@@ -7,8 +7,8 @@ namespace yokai {
 
 namespace {
 
-constexpr double dragged = 4; // logical pixels: less is a touch
-constexpr double reach = 6;   // logical pixels round a crumb
+constexpr double dragged = 4;    // logical pixels: less is a touch
+constexpr double nearACrumb = 6; // logical pixels round it
 
 QRectF between(QPointF a, QPointF b) { return QRectF(a, b).normalized(); }
 
@@ -54,7 +54,7 @@ void SelectTool::release(const Pointer& at)
         if (i < int(in.size()))
             in[std::size_t(i)] = 1;
     if ((at.screen - *pressed).manhattanLength() < dragged) {
-        if (const int i = at.hit ? at.hit->partAt({from_.x(), from_.y()}, reach * at.mmAPixel) : -1; i >= 0)
+        if (const int i = at.hit ? at.hit->partAt({from_.x(), from_.y()}, nearACrumb * at.mmAPixel) : -1; i >= 0)
             in[std::size_t(i)] = 1;
     } else {
         const QRectF box = between(from_, at.mm);
