@@ -385,6 +385,111 @@ private slots:
         QVERIFY(std::abs(d.pieces[0].pxPerMm - pxPerMm300) < 1e-9);
     }
 
+    // Bitmaps of every depth and packing, written here by the format's own description.
+    void bitmapsOfEveryKind()
+    {
+        const int w = 13, h = 9; // rows are padded
+        const auto index = [](int x, int y, int bits) { return (x * 5 + y * 3) & ((1 << bits) - 1); };
+        const auto shade = [](int i) { return Rgba{std::uint8_t(i * 40), std::uint8_t(255 - i), std::uint8_t(i * 7), 255}; };
+        struct Kind {
+            int bits, packing;
+            bool downwards;
+            std::vector<std::uint32_t> masks;
+        };
+        const std::vector<Kind> kinds = {{1, 0, false, {}}, {4, 0, true, {}}, {8, 0, false, {}}, {8, 1, false, {}}, {4, 2, false, {}}, {24, 0, true, {}}, {16, 0, false, {}},
+                                         {16, 3, false, {0xf800, 0x07e0, 0x001f}}, {32, 0, false, {}}, {32, 3, true, {0xff, 0xff00, 0xff0000}},
+                                         {32, 6, false, {0xff0000, 0xff00, 0xff, 0xff000000}}};
+        for (const Kind& k : kinds) {
+            Bytes out;
+            const auto put = [&](std::uint64_t v, int bytes) {
+                for (int b = 0; b < bytes; ++b)
+                    out.push_back(std::uint8_t(v >> (8 * b)));
+            };
+            const int colours = k.bits <= 8 ? 1 << k.bits : 0;
+            out = {'B', 'M'};
+            put(0, 8);
+            put(std::uint64_t(54 + 4 * k.masks.size() + 4 * std::size_t(colours)), 4);
+            put(40, 4);
+            put(w, 4);
+            put(std::uint32_t(k.downwards ? -h : h), 4);
+            put(1, 2);
+            put(std::uint64_t(k.bits), 2);
+            put(std::uint64_t(k.packing), 4);
+            put(0, 4);
+            put(11811, 4); // 300 ppi
+            put(11811, 4);
+            put(std::uint64_t(colours), 4);
+            put(0, 4);
+            for (const std::uint32_t m : k.masks)
+                put(m, 4);
+            for (int c = 0; c < colours; ++c) {
+                const Rgba s = shade(c);
+                put(std::uint64_t(s.b | s.g << 8 | s.r << 16), 4);
+            }
+            // What stands at a place, and what should come of it.
+            const auto at = [&](int x, int y) -> std::pair<std::uint32_t, Rgba> {
+                if (k.bits <= 8)
+                    return {std::uint32_t(index(x, y, k.bits)), shade(index(x, y, k.bits))};
+                const Rgba c{std::uint8_t(x * 19), std::uint8_t(y * 28), std::uint8_t(x * y * 2), std::uint8_t(k.packing == 6 ? 200 - x : 255)};
+                if (k.bits == 24)
+                    return {std::uint32_t(c.b | c.g << 8 | c.r << 16), c};
+                const bool fives = k.bits == 16, six = fives && !k.masks.empty();
+                if (fives) {
+                    const int r = c.r >> 3, g = c.g >> (six ? 2 : 3), b = c.b >> 3;
+                    return {std::uint32_t(r << (six ? 11 : 10) | g << 5 | b),
+                            {std::uint8_t((r * 255 + 15) / 31), std::uint8_t(six ? (g * 255 + 31) / 63 : (g * 255 + 15) / 31), std::uint8_t((b * 255 + 15) / 31), 255}};
+                }
+                const bool swapped = !k.masks.empty() && k.masks[0] == 0xff;
+                return {(swapped ? std::uint32_t(c.r | c.g << 8 | c.b << 16) : std::uint32_t(c.b | c.g << 8 | c.r << 16)) | std::uint32_t(k.packing == 6 ? c.a : 0) << 24, c};
+            };
+            for (int row = 0; row < h; ++row) {
+                const int y = k.downwards ? row : h - 1 - row;
+                if (k.packing == 1 || k.packing == 2) { // a run of one, a stretch, runs
+                    put(1, 1);
+                    put(at(0, y).first << (k.bits == 4 ? 4 : 0), 1);
+                    put(0, 1);
+                    put(5, 1);
+                    const std::size_t begin = out.size();
+                    for (int x = 1; x < 6; x += k.bits == 4 ? 2 : 1)
+                        put(k.bits == 8 ? at(x, y).first : at(x, y).first << 4 | (x + 1 < 6 ? at(x + 1, y).first : 0), 1);
+                    if ((out.size() - begin) % 2)
+                        put(0, 1);
+                    for (int x = 6; x < w; ++x) {
+                        put(1, 1);
+                        put(at(x, y).first << (k.bits == 4 ? 4 : 0), 1);
+                    }
+                    put(0, 1);
+                    put(row + 1 < h ? 0 : 1, 1);
+                    continue;
+                }
+                const std::size_t begin = out.size();
+                if (k.bits < 8) {
+                    for (int x = 0; x < w; x += 8 / k.bits) {
+                        int byte = 0;
+                        for (int n = 0; n < 8 / k.bits; ++n)
+                            byte = byte << k.bits | (x + n < w ? int(at(x + n, y).first) : 0);
+                        put(std::uint64_t(byte), 1);
+                    }
+                } else {
+                    for (int x = 0; x < w; ++x)
+                        put(at(x, y).first, k.bits / 8);
+                }
+                while ((out.size() - begin) % 4)
+                    put(0, 1);
+            }
+            const Picture picture = pictureFromBytes(out, "any.bmp");
+            const QByteArray what = QByteArray::number(k.bits) + " bits, packing " + QByteArray::number(k.packing);
+            QVERIFY2(picture.info.width == w && picture.info.height == h && std::abs(picture.info.ppi - 300) < 0.1, what);
+            const SharedRgba px = decodePicture(picture);
+            for (int y = 0; y < h; ++y)
+                for (int x = 0; x < w; ++x)
+                    QVERIFY2(px->at(x, y) == at(x, y).second, what + " at " + QByteArray::number(x) + ", " + QByteArray::number(y));
+            // Cut short it is refused or, of runs, never read beyond.
+            Bytes half(out.begin(), out.begin() + std::ptrdiff_t(out.size() - 12));
+            QVERIFY_EXCEPTION_THROWN(decodePicture(pictureFromBytes(half, "half.bmp")), Error);
+        }
+    }
+
     void badPicturesGiveOneClearLine()
     {
         Bytes good;

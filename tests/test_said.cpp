@@ -305,6 +305,122 @@ private slots:
         QVERIFY(!strip().contains("x "));
     }
 
+    // Whoever walks the window without seeing it finds each drawn part once, where it is, and back.
+    void drawnPartsAreWalked()
+    {
+        drop({YOKAI_DEMO_JOB});
+        int parts = 0;
+        for (int s = 0; s < stationCount; ++s) {
+            enter(Station(s));
+            for (QWidget* w : window_->findChildren<QWidget*>()) {
+                const auto* drawn = dynamic_cast<const Drawn*>(w);
+                if (!drawn || !w->isVisible())
+                    continue;
+                QAccessibleInterface* whole = QAccessible::queryAccessibleInterface(w);
+                const auto list = drawn->drawnParts();
+                QVERIFY(whole && whole->childCount() >= int(list.size()));
+                for (int i = 0; i < int(list.size()); ++i, ++parts) {
+                    QAccessibleInterface* part = whole->child(i);
+                    QVERIFY(part && part->isValid() && part == whole->child(i));
+                    QCOMPARE(whole->indexOfChild(part), i);
+                    QVERIFY(part->parent() == whole && part->childCount() == 0 && !part->child(0));
+                    QCOMPARE(part->text(QAccessible::Name), list[std::size_t(i)].name);
+                    QVERIFY(!part->text(QAccessible::Name).isEmpty());
+                    QCOMPARE(part->rect(), QRect(w->mapToGlobal(list[std::size_t(i)].place.topLeft()), list[std::size_t(i)].place.size()));
+                    const QPoint middle = part->rect().center();
+                    QVERIFY(whole->childAt(middle.x(), middle.y()) == part);
+                    const bool checks = part->role() == QAccessible::RadioButton;
+                    QVERIFY((checks ? part->state().checked : part->state().selected) == list[std::size_t(i)].on && !part->state().disabled);
+                    QCOMPARE(part->actionInterface()->actionNames(), QStringList{QAccessibleActionInterface::pressAction()});
+                }
+            }
+        }
+        QVERIFY(parts > 40);
+    }
+
+    // The chips, the lines and the colours by mouse, keys and wheel.
+    void drawnListsByHand()
+    {
+        drop({YOKAI_DEMO_JOB});
+        auto* chips = find<Chips>("chips");
+        const auto middle = [&](int i) { return chips->drawnParts()[std::size_t(i)].place.center(); };
+        const int count = int(desk().job().pieces.size());
+        for (int i = count; i-- > 0;) {
+            QTest::mouseClick(chips, Qt::LeftButton, {}, middle(i));
+            QCOMPARE(desk().piece(), i);
+        }
+        QTest::mouseClick(chips, Qt::RightButton, {}, middle(2)); // opens nothing here and chooses nothing
+        QCOMPARE(desk().piece(), 0);
+        for (const auto& [key, piece] : {std::pair(Qt::Key_Left, 0), {Qt::Key_Right, 1}, {Qt::Key_Right, 2}, {Qt::Key_Right, 3}, {Qt::Key_Right, 3}, {Qt::Key_Left, 2}}) {
+            QTest::keyClick(chips, key);
+            QCOMPARE(desk().piece(), piece);
+        }
+        bool asked = false;
+        connect(chips, &Chips::addWanted, this, [&] { asked = true; }, Qt::DirectConnection);
+        disconnect(chips, &Chips::addWanted, window_.get(), nullptr); // no dialog in a test
+        QTest::mouseClick(chips, Qt::LeftButton, {}, middle(count));
+        QVERIFY(std::exchange(asked, false));
+        QTest::keyClick(chips, Qt::Key_Insert);
+        QVERIFY(asked);
+        QTest::keyClick(chips, Qt::Key_Delete);
+        QCOMPARE(int(desk().job().pieces.size()), count - 1);
+        desk().undo();
+        QVERIFY(settled());
+        // More than there is room for: the wheel moves them, and no farther than their end.
+        desk().edit("many", [](Job& job) {
+            for (int i = 0; i < 20; ++i) {
+                job.pieces.push_back(job.pieces[0]);
+                job.pieces.back().id = {};
+            }
+        });
+        QVERIFY(settled());
+        const auto wheel = [&](int turn) {
+            QWheelEvent event(QPointF(50, 20), chips->mapToGlobal(QPointF(50, 20)), {}, {0, turn}, Qt::NoButton, Qt::NoModifier, Qt::NoScrollPhase, false);
+            QApplication::sendEvent(chips, &event);
+        };
+        const int first = middle(0).x(), last = int(desk().job().pieces.size());
+        QVERIFY(middle(last).x() > chips->width());
+        for (int i = 0; i < 60; ++i)
+            wheel(-120);
+        QVERIFY(middle(last).x() < chips->width() && middle(last).x() > chips->width() / 2);
+        QTest::mouseClick(chips, Qt::LeftButton, {}, middle(last - 1));
+        QCOMPARE(desk().piece(), last - 1);
+        for (int i = 0; i < 60; ++i)
+            wheel(120);
+        QCOMPARE(middle(0).x(), first);
+
+        desk().setPiece(0);
+        enter(Station::CutLines);
+        auto* lines = find<QWidget>("line-rows");
+        const int had = int(piece().lines().size());
+        QVERIFY(had > 1);
+        for (int i = 0; i < had; ++i) {
+            QTest::mouseClick(lines, Qt::LeftButton, {}, dynamic_cast<Drawn*>(lines)->drawnParts()[std::size_t(i)].place.center());
+            QCOMPARE(desk().line(), i);
+        }
+        QTest::keyClick(lines, Qt::Key_Up);
+        QCOMPARE(desk().line(), had - 2);
+        QTest::keyClick(lines, Qt::Key_Down);
+        QCOMPARE(desk().line(), had - 1);
+        QTest::keyClick(lines, Qt::Key_Delete);
+        QVERIFY(settled());
+        QCOMPARE(int(piece().lines().size()), had - 1);
+
+        enter(Station::Keep);
+        desk().editPiece("colours", [](Piece& p) {
+            p.keep().rule = KeepRule::Colour;
+            p.keep().colours = {{{200, 40, 30, 255}, {}}, {{30, 40, 90, 255}, {}}, {{250, 240, 220, 255}, {}}};
+        });
+        QVERIFY(settled());
+        auto* swatches = find<Swatches>("keep-swatches");
+        swatches->setFocus();
+        QTest::keyClick(swatches, Qt::Key_Right);
+        QTest::keyClick(swatches, Qt::Key_Delete); // the second
+        QVERIFY(settled());
+        QCOMPARE(piece().keep().colours.size(), std::size_t(2));
+        QCOMPARE(piece().keep().colours[1].colour, (Rgba{250, 240, 220, 255}));
+    }
+
     // Errors come whole: each value in its place, also where a translation has them elsewhere or not at all.
     void errorsAreFilledIn()
     {
