@@ -4,6 +4,7 @@
 #include "job/derive.h"
 #include "shapes.h"
 
+#include <QTemporaryDir>
 #include <QTest>
 
 #include <gif_lib.h>
@@ -11,6 +12,7 @@
 #include <lcms2.h>
 #include <opencv2/imgcodecs.hpp>
 #include <opencv2/imgproc.hpp>
+#include <tiffio.h>
 #include <zlib.h>
 
 #include <filesystem>
@@ -487,6 +489,88 @@ private slots:
             // Cut short it is refused or, of runs, never read beyond.
             Bytes half(out.begin(), out.begin() + std::ptrdiff_t(out.size() - 12));
             QVERIFY_EXCEPTION_THROWN(decodePicture(pictureFromBytes(half, "half.bmp")), Error);
+        }
+    }
+
+    // What libtiff writes, laid out in every way we meet: by planes, in tiles, black on white and the
+    // other way round, with colours that are multiplied by their alpha, in real numbers.
+    void tiffsOfEveryKind()
+    {
+        struct Kind {
+            const char* name;
+            int bits, samples, photometric, planar;
+            bool tiled, multiplied;
+        };
+        static constexpr Kind kinds[] = {{"rows", 8, 3, PHOTOMETRIC_RGB, PLANARCONFIG_CONTIG, false, false},
+                                         {"planes", 8, 3, PHOTOMETRIC_RGB, PLANARCONFIG_SEPARATE, false, false},
+                                         {"tiles", 8, 3, PHOTOMETRIC_RGB, PLANARCONFIG_CONTIG, true, false},
+                                         {"white is nought", 8, 1, PHOTOMETRIC_MINISWHITE, PLANARCONFIG_CONTIG, false, false},
+                                         {"white is nought, deep", 16, 1, PHOTOMETRIC_MINISWHITE, PLANARCONFIG_CONTIG, false, false},
+                                         {"multiplied", 8, 4, PHOTOMETRIC_RGB, PLANARCONFIG_CONTIG, false, true},
+                                         {"multiplied, deep", 16, 4, PHOTOMETRIC_RGB, PLANARCONFIG_CONTIG, false, true},
+                                         {"real numbers", 32, 3, PHOTOMETRIC_RGB, PLANARCONFIG_CONTIG, false, false}};
+        constexpr int w = 48, h = 32; // whole tiles of 16
+        const QTemporaryDir dir;
+        for (const Kind& k : kinds) {
+            const std::string file = dir.filePath("any.tiff").toStdString();
+            const auto value = [&](int x, int y, int c) { return c == 3 ? 0.25 + 0.75 * x / (w - 1) : c == 0 ? double(x) / w : c == 1 ? double(y) / h : 0.5; };
+            const auto stored = [&](int x, int y, int c) { return value(x, y, c) * (k.multiplied && c < 3 ? value(x, y, 3) : 1); };
+            TIFF* tiff = TIFFOpen(file.c_str(), "w");
+            for (const auto& [tag, v] : {std::pair<int, int>(TIFFTAG_IMAGEWIDTH, w), {TIFFTAG_IMAGELENGTH, h}, {TIFFTAG_BITSPERSAMPLE, k.bits}, {TIFFTAG_SAMPLESPERPIXEL, k.samples},
+                                         {TIFFTAG_PHOTOMETRIC, k.photometric}, {TIFFTAG_PLANARCONFIG, k.planar}, {TIFFTAG_SAMPLEFORMAT, k.bits == 32 ? SAMPLEFORMAT_IEEEFP : SAMPLEFORMAT_UINT}})
+                TIFFSetField(tiff, std::uint32_t(tag), v);
+            if (k.samples == 4) {
+                const std::uint16_t extra[] = {EXTRASAMPLE_ASSOCALPHA};
+                TIFFSetField(tiff, TIFFTAG_EXTRASAMPLES, 1, extra);
+            }
+            const auto append = [&](Bytes& to, double v) {
+                if (k.bits == 32) {
+                    const auto f = float(v);
+                    const auto* bytes = reinterpret_cast<const std::uint8_t*>(&f);
+                    to.insert(to.end(), bytes, bytes + 4);
+                    return;
+                }
+                const auto whole = unsigned(std::lround(v * (k.bits == 16 ? 65535 : 255)));
+                to.push_back(std::uint8_t(whole));
+                if (k.bits == 16)
+                    to.push_back(std::uint8_t(whole >> 8));
+            };
+            if (k.tiled) {
+                TIFFSetField(tiff, TIFFTAG_TILEWIDTH, 16);
+                TIFFSetField(tiff, TIFFTAG_TILELENGTH, 16);
+                for (int ty = 0; ty < h; ty += 16)
+                    for (int tx = 0; tx < w; tx += 16) {
+                        Bytes tile;
+                        for (int n = 0; n < 256 * k.samples; ++n)
+                            append(tile, stored(tx + n / k.samples % 16, ty + n / k.samples / 16, n % k.samples));
+                        TIFFWriteTile(tiff, tile.data(), std::uint32_t(tx), std::uint32_t(ty), 0, 0);
+                    }
+            } else {
+                TIFFSetField(tiff, TIFFTAG_ROWSPERSTRIP, 7);
+                const bool planes = k.planar == PLANARCONFIG_SEPARATE;
+                for (int plane = 0; plane < (planes ? k.samples : 1); ++plane)
+                    for (int y = 0; y < h; ++y) {
+                        Bytes row;
+                        for (int n = 0; n < w * (planes ? 1 : k.samples); ++n)
+                            append(row, planes ? stored(n, y, plane) : stored(n / k.samples, y, n % k.samples));
+                        TIFFWriteScanline(tiff, row.data(), std::uint32_t(y), std::uint16_t(plane));
+                    }
+            }
+            TIFFClose(tiff);
+            SharedRgba px;
+            try {
+                px = decodePicture(openPicture(file));
+            } catch (const Error& e) {
+                QFAIL(qPrintable(QString(k.name) + ": " + e.what()));
+            }
+            for (int y = 0; y < h; ++y)
+                for (int x = 0; x < w; ++x) {
+                    const Rgba c = px->at(x, y);
+                    const auto like = [&](int is, double should) { return std::abs(is - 255 * should) <= (k.multiplied ? 3 : 1); };
+                    const bool grey = k.samples == 1, good = grey ? like(c.r, 1 - value(x, y, 0)) && c.g == c.r && c.b == c.r
+                                                                  : like(c.r, value(x, y, 0)) && like(c.g, value(x, y, 1)) && like(c.b, value(x, y, 2));
+                    QVERIFY2(good && like(c.a, k.samples == 4 ? value(x, y, 3) : 1), qPrintable(QString("%1 at %2, %3: %4 %5 %6 %7").arg(k.name).arg(x).arg(y).arg(c.r).arg(c.g).arg(c.b).arg(c.a)));
+                }
         }
     }
 

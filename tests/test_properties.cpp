@@ -318,6 +318,50 @@ private slots:
         })));
     }
 
+    // Boxes, circles and ellipses round any points: they hold them all, touch some, and are no larger
+    // than OpenCV's; the drawn figures run where they should.
+    void figuresHoldTheirPoints()
+    {
+        QVERIFY(holds(rc::check("circle, hull and ellipse", [] {
+            std::vector<Point> points(std::size_t(whole(3, 60)));
+            std::vector<cv::Point2f> same;
+            for (Point& p : points) {
+                p = {real(-50, 50), real(-20, 80)};
+                same.emplace_back(float(p.x), float(p.y));
+            }
+            const Circle circle = smallestCircle(points);
+            cv::Point2f centre;
+            float radius = 0;
+            cv::minEnclosingCircle(same, centre, radius);
+            double farthest = 0;
+            for (const Point p : points)
+                farthest = std::max(farthest, distance(p, circle.centre));
+            RC_ASSERT(std::abs(farthest - circle.radius) < 1e-6 && circle.radius <= double(radius) + 1e-3);
+
+            std::vector<cv::Point2f> theirs;
+            cv::convexHull(same, theirs);
+            const std::vector<Point> hull = hullOf(points);
+            if (cv::contourArea(theirs) < 1)
+                return; // on one spot or a line
+            RC_ASSERT(hull.size() == theirs.size() && signedArea(hull) > 0 && std::abs(signedArea(hull) - cv::contourArea(theirs)) < 0.01);
+
+            const Rect box = bounds(points);
+            const Point half = ellipseRound(points);
+            const auto out = [&](Point p) { return std::hypot((p.x - box.centre().x) / half.x, (p.y - box.centre().y) / half.y); };
+            double most = 0;
+            for (const Point p : points)
+                most = std::max(most, out(p));
+            RC_ASSERT(std::abs(most - 1) < 1e-9);
+            RC_ASSERT(std::abs(half.x * box.height() - half.y * box.width()) < 1e-6 * half.x * half.y);
+            const Path drawn = ellipseFigure(box.centre(), half.x, half.y);
+            RC_ASSERT(drawn.closed && std::abs(areaOf({drawn}) / (std::numbers::pi * half.x * half.y) - 1) < 1e-4);
+            for (const Point p : flatten(drawn, 1e-4))
+                RC_ASSERT(std::abs(out(p) - 1) < 1e-4);
+            const double corner = real(0, std::min(box.width(), box.height()) / 2);
+            RC_ASSERT(std::abs(areaOf({boxFigure(box, corner)}) - (box.width() * box.height() - (4 - std::numbers::pi) * corner * corner)) < 0.002 * corner * corner + 1e-6);
+        })));
+    }
+
     // What the ends of a cell's side tell, against a thousand places along it.
     void sidesAreAsTheirEnds()
     {

@@ -33,6 +33,16 @@ toff_t seekTiff(thandle_t handle, toff_t offset, int whence)
 }
 int closeNoTiff(thandle_t) { return 0; }
 toff_t sizeOfTiff(thandle_t handle) { return static_cast<TiffBytes*>(handle)->bytes->size(); }
+// The bytes are there as they are. Where libtiff reads them for itself, it refuses uncompressed
+// tiles that are no whole kilobytes.
+int mapTiff(thandle_t handle, void** base, toff_t* size)
+{
+    auto* from = static_cast<TiffBytes*>(handle);
+    *base = const_cast<std::uint8_t*>(from->bytes->data()); // only read
+    *size = from->bytes->size();
+    return 1;
+}
+void unmapNoTiff(thandle_t, void*, toff_t) {}
 
 struct CloseTiff {
     void operator()(TIFF* tiff) const { TIFFClose(tiff); }
@@ -168,7 +178,7 @@ RawPicture readTiff(const Picture& picture, const Work& work)
     RawPicture raw;
     TiffBytes from{picture.bytes.get()};
     const std::unique_ptr<TIFF, CloseTiff> tiff(
-        quiet ? TIFFClientOpen("picture", "rm", &from, readTiffBytes, writeNoTiff, seekTiff, closeNoTiff, sizeOfTiff, nullptr, nullptr) : nullptr);
+        quiet ? TIFFClientOpen("picture", "r", &from, readTiffBytes, writeNoTiff, seekTiff, closeNoTiff, sizeOfTiff, mapTiff, unmapNoTiff) : nullptr);
     if (!tiff || !TIFFSetDirectory(tiff.get(), tdir_t(picture.info.page)))
         return raw;
     const Layout layout(tiff.get());
