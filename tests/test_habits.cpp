@@ -345,10 +345,7 @@ private slots:
             window_->resize(screen.expandedTo(window_->minimumSize()));
             for (int s = 0; s < stationCount; ++s) {
                 enter(Station(s));
-                for (QAbstractButton* fold : window_->trail().findChildren<QAbstractButton*>())
-                    if (fold->objectName().startsWith("fold-") && fold->isVisible())
-                        fold->setChecked(true);
-                QTest::qWait(20);
+                unfold();
                 for (const StationCard* card : window_->trail().cards()) {
                     const QRect at(card->mapTo(window_.get(), QPoint()), card->size());
                     QVERIFY2(window_->rect().contains(at) && card->height() >= 20 && window_->trail().geometry().contains(card->geometry().translated(window_->trail().pos())),

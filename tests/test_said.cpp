@@ -138,10 +138,7 @@ private slots:
             const QRegularExpression other(unit == Unit::Inch ? "\\d\\s*(mm|cm)\\b" : "\\d\\s*in\\b");
             for (int s = 0; s < stationCount; ++s) {
                 enter(Station(s));
-                for (QAbstractButton* fold : window_->trail().findChildren<QAbstractButton*>())
-                    if (fold->objectName().startsWith("fold-") && fold->isVisible())
-                        fold->setChecked(true);
-                QTest::qWait(20);
+                unfold();
                 for (const QString& text : everything())
                     QVERIFY2(!text.contains(other), qPrintable(title(Station(s)) + ": " + text));
             }

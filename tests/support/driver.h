@@ -11,6 +11,7 @@
 #include "side/side_list.h"
 #include "theme/controls.h"
 #include "theme/theme.h"
+#include "trail/trail.h"
 
 #include <QApplication>
 #include <QClipboard>
@@ -196,6 +197,14 @@ protected:
         p.end();
         image.save(file);
         return file;
+    }
+    // Opens every fold of the station that is open.
+    void unfold()
+    {
+        for (QAbstractButton* fold : window_->trail().findChildren<QAbstractButton*>())
+            if (fold->objectName().startsWith("fold-") && fold->isVisible())
+                fold->setChecked(true);
+        QTest::qWait(20);
     }
     QString notice() { return find<QLabel>("notice-text")->text(); }
     void start()
