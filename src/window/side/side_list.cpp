@@ -137,6 +137,10 @@ SideList::SideList(Desk& desk, QWidget* parent) : QListView(parent), desk_(desk)
     setItemDelegate(new SideDelegate(desk, *model_, this));
     setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     setVerticalScrollMode(QAbstractItemView::ScrollPerPixel);
+    // Thousands of parts are laid out a few hundred at a time.
+    constexpr int atOnce = 400;
+    setLayoutMode(QListView::Batched);
+    setBatchSize(atOnce);
     setAccessibleName(tr("Side list"));
     const auto refresh = [this] {
         selecting_ = true;
