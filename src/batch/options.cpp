@@ -110,6 +110,7 @@ void Options::requireOutput() const
         throw Error(ErrorKind::Usage, "'{}' ends in no print format; use {}", print, knownFormats(true));
 }
 
+// Over 60 lines: one option after another.
 std::optional<int> readOptions(int argc, char** argv, Options& o)
 {
     CLI::App app{"Yokai without a window: cut lines around printed pictures, sheets with registration marks, and cuts moved onto the print."};

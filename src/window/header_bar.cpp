@@ -11,6 +11,7 @@
 
 namespace yokai {
 
+// Over 60 lines: its widgets from left to right, one after another.
 HeaderBar::HeaderBar(Desk& desk, QMenu* menu, QWidget* parent) : QWidget(parent), desk_(desk)
 {
     setFixedHeight(theme::px(46));

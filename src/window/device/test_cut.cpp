@@ -77,33 +77,9 @@ Point expected(const std::vector<MarkPair>& found, Point design)
     return fitMarks(found, FitModel::Rigid).map(design);
 }
 
-} // namespace
-
-QString standInProgram()
+// Has the sheet printed, as badly as the stand-in is set to.
+void print(SerialMachine& machine, const StandInSpec& s, const QString& file, const Work& work)
 {
-    const QString beside = QCoreApplication::applicationDirPath();
-    for (const char* place : {"/yokai-standin", "/../yokai-standin", "/../src/yokai-standin", "/../../src/yokai-standin"})
-        if (QFileInfo(beside + QLatin1String(place)).isExecutable())
-            return QFileInfo(beside + QLatin1String(place)).canonicalFilePath();
-    return QStandardPaths::findExecutable(QStringLiteral("yokai-standin"));
-}
-
-TestCutResult runTestCut(const Job& job, const Derived& derived, const QString& standIn, const Work& work)
-{
-    if (derived.sheet.placements.empty())
-        throw Error(ErrorKind::Input, "there is nothing on the sheet to cut; add a picture with a cut line");
-    if (job.cut.useFit && derived.sheet.marks.empty())
-        throw Error(ErrorKind::Fit, "the sheet has no marks to fit to; switch marks on under Sheet, or the fit off");
-    const Drawing drawing = drawSheet(job, derived, Content::Both, work);
-    const QTemporaryDir scratch;
-    const QString printFile = scratch.filePath(QStringLiteral("print.pdf"));
-    work.report(0.02, "printing");
-    writeFile(printFile.toStdString(), writePdf(drawing, Content::Print, {work.stop, {}}));
-
-    const StandIn program(standIn);
-    SerialMachine machine(program.port());
-    machine.ask(QStringLiteral("$I"), work);
-    const StandInSpec& s = job.cut.standIn;
     machine.ask(QStringLiteral("$D %1 %2 %3 %4 %5 %6")
                     .arg(s.stretchX, 0, 'f', 6)
                     .arg(s.stretchY, 0, 'f', 6)
@@ -112,41 +88,12 @@ TestCutResult runTestCut(const Job& job, const Derived& derived, const QString& 
                     .arg(number(s.shiftX.mm()), number(s.shiftY.mm())),
                 work);
     work.report(0.1, "printing");
-    machine.ask(QStringLiteral("$P ") + printFile, work, 120'000);
+    machine.ask(QStringLiteral("$P ") + file, work, 120'000);
+}
 
-    TestCutResult out;
-    const Affine up{1, 0, 0, -1, 0, drawing.height};
-    for (std::size_t i = 0; i < drawing.marks.size() && job.cut.useFit; ++i) {
-        work.report(0.3 + 0.2 * double(i) / double(drawing.marks.size()), "reading the marks");
-        const Point design = up(drawing.marks[i].centre), near = expected(out.marks, design);
-        const auto at = bracketed(machine.ask(QStringLiteral("$M %1 %2 %3").arg(number(near.x), number(near.y), number(drawing.marks[i].diameter)), work),
-                                  QStringLiteral("MARK"), 2);
-        out.marks.push_back({design, {at[0], at[1]}});
-    }
-    std::vector<Stroke> strokes = strokesOf(drawing.cuts, drawing.height, work);
-    const std::vector<Stroke> design = strokes;
-    if (job.cut.useFit) {
-        out.fit = fitMarks(out.marks, job.cut.model, job.cut.maxResidual.mm());
-        requireResidual(*out.fit, job.cut.maxResidual.mm());
-        strokes = moved(strokes, out.fit->map);
-    }
-    QStringList program_;
-    for (const std::string& line : gcodeOf(strokes))
-        program_ << QString::fromStdString(line);
-    machine.stream(program_, work);
-
-    work.report(0.9, "looking at the sheet");
-    const QString viewFile = scratch.filePath(QStringLiteral("bed.png")), cutFile = scratch.filePath(QStringLiteral("cut.json"));
-    const auto view = bracketed(machine.ask(QStringLiteral("$V ") + viewFile, work, 60'000), QStringLiteral("VIEW"), 3);
-    const auto t = bracketed(machine.ask(QStringLiteral("$T"), work), QStringLiteral("TRUE"), 6);
-    machine.ask(QStringLiteral("$C ") + cutFile, work, 60'000);
-    out.bed = QImage(viewFile).convertToFormat(QImage::Format_RGB32);
-    out.bedCorner = {view[0], view[1]};
-    out.bedPxPerMm = view[2];
-    const Affine truth{t[0], t[1], t[2], t[3], t[4], t[5]};
-
-    const Bytes cutBytes = readFile(cutFile.toStdString());
-    const QJsonArray cuts = QJsonDocument::fromJson(QByteArray(reinterpret_cast<const char*>(cutBytes.data()), qsizetype(cutBytes.size()))).array();
+// How far each point of the strokes landed from where it should have, on the print as it truly lies.
+void compare(const std::vector<Stroke>& design, const QJsonArray& cuts, const Affine& truth, TestCutResult& out)
+{
     if (std::size_t(cuts.size()) != design.size())
         throw Error(ErrorKind::Device, "the machine made {} cuts of {}; try again", std::to_string(cuts.size()), std::to_string(design.size()));
     double sum = 0;
@@ -177,6 +124,74 @@ TestCutResult runTestCut(const Job& job, const Derived& derived, const QString& 
     }
     out.mean = sum / double(std::max<std::size_t>(1, count));
     out.ideal = std::move(ideal);
+}
+
+// Takes the bed's picture and the cuts as they were made.
+void look(SerialMachine& machine, const QTemporaryDir& scratch, const std::vector<Stroke>& design, TestCutResult& out, const Work& work)
+{
+    work.report(0.9, "looking at the sheet");
+    const QString viewFile = scratch.filePath(QStringLiteral("bed.png")), cutFile = scratch.filePath(QStringLiteral("cut.json"));
+    const auto view = bracketed(machine.ask(QStringLiteral("$V ") + viewFile, work, 60'000), QStringLiteral("VIEW"), 3);
+    const auto t = bracketed(machine.ask(QStringLiteral("$T"), work), QStringLiteral("TRUE"), 6);
+    machine.ask(QStringLiteral("$C ") + cutFile, work, 60'000);
+    out.bed = QImage(viewFile).convertToFormat(QImage::Format_RGB32);
+    out.bedCorner = {view[0], view[1]};
+    out.bedPxPerMm = view[2];
+    const Bytes cutBytes = readFile(cutFile.toStdString());
+    const QJsonArray cuts = QJsonDocument::fromJson(QByteArray(reinterpret_cast<const char*>(cutBytes.data()), qsizetype(cutBytes.size()))).array();
+    compare(design, cuts, {t[0], t[1], t[2], t[3], t[4], t[5]}, out);
+}
+
+} // namespace
+
+QString standInProgram()
+{
+    const QString beside = QCoreApplication::applicationDirPath();
+    for (const char* place : {"/yokai-standin", "/../yokai-standin", "/../src/yokai-standin", "/../../src/yokai-standin"})
+        if (QFileInfo(beside + QLatin1String(place)).isExecutable())
+            return QFileInfo(beside + QLatin1String(place)).canonicalFilePath();
+    return QStandardPaths::findExecutable(QStringLiteral("yokai-standin"));
+}
+
+TestCutResult runTestCut(const Job& job, const Derived& derived, const QString& standIn, const Work& work)
+{
+    if (derived.sheet.placements.empty())
+        throw Error(ErrorKind::Input, "there is nothing on the sheet to cut; add a picture with a cut line");
+    if (job.cut.useFit && derived.sheet.marks.empty())
+        throw Error(ErrorKind::Fit, "the sheet has no marks to fit to; switch marks on under Sheet, or the fit off");
+    const Drawing drawing = drawSheet(job, derived, Content::Both, work);
+    const QTemporaryDir scratch;
+    const QString printFile = scratch.filePath(QStringLiteral("print.pdf"));
+    work.report(0.02, "printing");
+    writeFile(printFile.toStdString(), writePdf(drawing, Content::Print, {work.stop, {}}));
+
+    const StandIn program(standIn);
+    SerialMachine machine(program.port());
+    machine.ask(QStringLiteral("$I"), work);
+    print(machine, job.cut.standIn, printFile, work);
+
+    TestCutResult out;
+    const Affine up{1, 0, 0, -1, 0, drawing.height};
+    for (std::size_t i = 0; i < drawing.marks.size() && job.cut.useFit; ++i) {
+        work.report(0.3 + 0.2 * double(i) / double(drawing.marks.size()), "reading the marks");
+        const Point design = up(drawing.marks[i].centre), near = expected(out.marks, design);
+        const auto at = bracketed(machine.ask(QStringLiteral("$M %1 %2 %3").arg(number(near.x), number(near.y), number(drawing.marks[i].diameter)), work),
+                                  QStringLiteral("MARK"), 2);
+        out.marks.push_back({design, {at[0], at[1]}});
+    }
+    std::vector<Stroke> strokes = strokesOf(drawing.cuts, drawing.height, work);
+    const std::vector<Stroke> design = strokes;
+    if (job.cut.useFit) {
+        out.fit = fitMarks(out.marks, job.cut.model, job.cut.maxResidual.mm());
+        requireResidual(*out.fit, job.cut.maxResidual.mm());
+        strokes = moved(strokes, out.fit->map);
+    }
+    QStringList program_;
+    for (const std::string& line : gcodeOf(strokes))
+        program_ << QString::fromStdString(line);
+    machine.stream(program_, work);
+
+    look(machine, scratch, design, out, work);
     work.report(1, "done");
     return out;
 }

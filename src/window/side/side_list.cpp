@@ -56,6 +56,45 @@ QSize SideDelegate::sizeHint(const QStyleOptionViewItem& option, const QModelInd
     return {100, std::max(theme::px(hasPicture(row) ? 44 : 30), title.height() + detail + 14)};
 }
 
+// A finding's sign, or what the row is about.
+void SideDelegate::paintPicture(QPainter& painter, const SideRow& row, const QRectF& frame) const
+{
+    const auto& c = theme::colours();
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(c.strip);
+    painter.drawRoundedRect(frame, 3, 3);
+    if (row.kind == SideRow::Kind::Warning || row.kind == SideRow::Kind::Fault) {
+        const QPointF m = frame.center();
+        painter.setBrush(row.kind == SideRow::Kind::Fault ? c.fault : c.warning);
+        painter.drawPolygon(QPolygonF{m + QPointF(0, -8), m + QPointF(8.5, 7), m + QPointF(-8.5, 7)});
+    } else if (!row.crop.empty() && desk_.currentPicture() && desk_.currentPicture()->working && desk_.currentResult()) {
+        const ScreenPicture& picture = *desk_.currentPicture()->working;
+        const PieceResult& r = *desk_.currentResult();
+        const Rect crop = row.crop.grown(std::max(row.crop.width(), row.crop.height()) * 0.06 + 0.1);
+        const double side = 26, scale = side / std::max(crop.width(), crop.height()), k = picture.size().width() / r.width;
+        QRectF to(0, 0, crop.width() * scale, crop.height() * scale);
+        to.moveCenter(frame.center());
+        painter.setRenderHint(QPainter::SmoothPixmapTransform);
+        painter.setOpacity(row.faded ? 0.6 : 1);
+        picture.draw(painter, to, QRectF(crop.x0 * k, crop.y0 * k, crop.width() * k, crop.height() * k),
+                     scale / k * painter.device()->devicePixelRatioF());
+        painter.setOpacity(1);
+        if (row.ring) {
+            painter.setBrush(Qt::NoBrush);
+            painter.setPen(QPen(c.link, 1.2, Qt::DotLine));
+            painter.drawRoundedRect(frame.adjusted(1, 1, -1, -1), 3, 3);
+        }
+    } else if (row.of == SideRow::Of::Piece && desk_.shown() && row.id < int(desk_.shown()->pictures.size())) {
+        const QImage& t = desk_.shown()->pictures[std::size_t(row.id)].thumbnail;
+        if (!t.isNull()) {
+            QRectF to(QPointF(), QSizeF(t.size()).scaled(26, 26, Qt::KeepAspectRatio));
+            to.moveCenter(frame.center());
+            painter.setRenderHint(QPainter::SmoothPixmapTransform);
+            painter.drawImage(to, t);
+        }
+    }
+}
+
 void SideDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, const QModelIndex& index) const
 {
     const auto& c = theme::colours();
@@ -77,40 +116,7 @@ void SideDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, 
     }
     int left = box.left() + 8;
     if (hasPicture(row)) {
-        const QRectF frame(box.left() + 6, box.top() + (box.height() - 30) / 2.0, 30, 30);
-        painter->setPen(Qt::NoPen);
-        painter->setBrush(c.strip);
-        painter->drawRoundedRect(frame, 3, 3);
-        if (row.kind == SideRow::Kind::Warning || row.kind == SideRow::Kind::Fault) {
-            const QPointF m = frame.center();
-            painter->setBrush(row.kind == SideRow::Kind::Fault ? c.fault : c.warning);
-            painter->drawPolygon(QPolygonF{m + QPointF(0, -8), m + QPointF(8.5, 7), m + QPointF(-8.5, 7)});
-        } else if (!row.crop.empty() && desk_.currentPicture() && desk_.currentPicture()->working && desk_.currentResult()) {
-            const ScreenPicture& picture = *desk_.currentPicture()->working;
-            const PieceResult& r = *desk_.currentResult();
-            const Rect crop = row.crop.grown(std::max(row.crop.width(), row.crop.height()) * 0.06 + 0.1);
-            const double side = 26, scale = side / std::max(crop.width(), crop.height()), k = picture.size().width() / r.width;
-            QRectF to(0, 0, crop.width() * scale, crop.height() * scale);
-            to.moveCenter(frame.center());
-            painter->setRenderHint(QPainter::SmoothPixmapTransform);
-            painter->setOpacity(row.faded ? 0.6 : 1);
-            picture.draw(*painter, to, QRectF(crop.x0 * k, crop.y0 * k, crop.width() * k, crop.height() * k),
-                         scale / k * painter->device()->devicePixelRatioF());
-            painter->setOpacity(1);
-            if (row.ring) {
-                painter->setBrush(Qt::NoBrush);
-                painter->setPen(QPen(c.link, 1.2, Qt::DotLine));
-                painter->drawRoundedRect(frame.adjusted(1, 1, -1, -1), 3, 3);
-            }
-        } else if (row.of == SideRow::Of::Piece && desk_.shown() && row.id < int(desk_.shown()->pictures.size())) {
-            const QImage& t = desk_.shown()->pictures[std::size_t(row.id)].thumbnail;
-            if (!t.isNull()) {
-                QRectF to(QPointF(), QSizeF(t.size()).scaled(26, 26, Qt::KeepAspectRatio));
-                to.moveCenter(frame.center());
-                painter->setRenderHint(QPainter::SmoothPixmapTransform);
-                painter->drawImage(to, t);
-            }
-        }
+        paintPicture(*painter, row, QRectF(box.left() + 6, box.top() + (box.height() - 30) / 2.0, 30, 30));
         left = box.left() + 44;
     }
     const QRect text(left, box.top() + 6, box.right() - left - 4, box.height() - 12);

@@ -35,6 +35,7 @@ public:
 
 private:
     bool hasPicture(const SideRow& row) const;
+    void paintPicture(QPainter& painter, const SideRow& row, const QRectF& frame) const;
     Desk& desk_;
     SideModel& model_;
 };

@@ -82,6 +82,7 @@ std::atomic<int> text = usualText;
 
 QString css(const QColor& c) { return c.name(); }
 
+// Over 60 lines: one text.
 QString styleSheet()
 {
     const Colours& c = colours();

@@ -101,6 +101,7 @@ void ArtworkPanel::makeTurns()
     connect(guide_, &QAbstractButton::clicked, this, [this] { desk_.hold(Hold::Guide); });
 }
 
+// Over 60 lines: its rows, one after another.
 void ArtworkPanel::makeCrop()
 {
     frame_ = new IconButton(QStringLiteral("frame"), tr("Crop"), tr("Crop by handles on the bench (C)"), this);

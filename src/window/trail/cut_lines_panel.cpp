@@ -123,6 +123,7 @@ CutLinesPanel::CutLinesPanel(Desk& desk, QWidget* parent) : RowPanel(desk, paren
     makeRest();
 }
 
+// Over 60 lines: the line's rows, one after another.
 void CutLinesPanel::makeLine()
 {
     const auto any = [this] { return desk_.currentLine() != nullptr; };

@@ -80,6 +80,31 @@ Row& RowPanel::add(Row row)
     return rows_.back();
 }
 
+// A control with a small button to its right; or the button alone, as far right.
+QWidget* RowPanel::beside(QWidget* control, QWidget* button, QWidget* parent)
+{
+    auto* both = new QWidget(parent);
+    auto* layout = new QHBoxLayout(both);
+    layout->setContentsMargins(0, 0, 0, 0);
+    layout->setSpacing(4);
+    if (control)
+        layout->addWidget(control, 1);
+    else
+        layout->addStretch(1);
+    layout->addWidget(button);
+    return both;
+}
+
+BeadSlider* RowPanel::sliderOf(const Number& n, NumberField* field, QWidget* parent)
+{
+    auto* slider = new BeadSlider(parent);
+    slider->setSpan(n.sliderLeast, n.sliderMost, (n.step > 0 ? n.step : usualStep) / 2);
+    slider->setAccessibleName(n.label);
+    slider->setObjectName(n.name + QStringLiteral("-slider"));
+    connect(slider, &BeadSlider::slid, field, [field](double v, NumberField::How how) { field->setPlain(v, how); });
+    return slider;
+}
+
 NumberField* RowPanel::field(Number n)
 {
     auto* field = new NumberField(n.meaning, this);
@@ -105,11 +130,7 @@ NumberField* RowPanel::field(Number n)
     QWidget* middle = nullptr;
     BeadSlider* slider = nullptr;
     if (n.sliderMost > n.sliderLeast) {
-        slider = new BeadSlider(this);
-        slider->setSpan(n.sliderLeast, n.sliderMost, (n.step > 0 ? n.step : usualStep) / 2);
-        slider->setAccessibleName(n.label);
-        slider->setObjectName(row.id + QStringLiteral("-slider"));
-        connect(slider, &BeadSlider::slid, field, [field](double v, NumberField::How how) { field->setPlain(v, how); });
+        slider = sliderOf(n, field, this);
         row.others.push_back(middle = slider);
     }
     QAbstractButton* back = nullptr;
@@ -119,22 +140,7 @@ NumberField* RowPanel::field(Number n)
         button->setCheckable(true);
         connect(button, &QAbstractButton::clicked, this, [this, n, what] { desk_.edit(what, n.reset); });
         back = button;
-        if (middle) {
-            auto* pair = new QWidget(this);
-            auto* layout = new QHBoxLayout(pair);
-            layout->setContentsMargins(0, 0, 0, 0);
-            layout->setSpacing(4);
-            layout->addWidget(middle, 1);
-            layout->addWidget(button);
-            middle = pair;
-        } else {
-            auto* right = new QWidget(this);
-            auto* layout = new QHBoxLayout(right);
-            layout->setContentsMargins(0, 0, 0, 0);
-            layout->addStretch(1);
-            layout->addWidget(button);
-            middle = right;
-        }
+        middle = beside(middle, button, this);
         row.others.push_back(middle);
     }
     for (QWidget* w : {static_cast<QWidget*>(label), static_cast<QWidget*>(field), static_cast<QWidget*>(slider)})

@@ -198,6 +198,8 @@ private:
     Segmented* segments(Choice choice);
     ChoiceBox* box(Choice choice);
     NumberField* field(Number number);
+    static QWidget* beside(QWidget* control, QWidget* button, QWidget* parent);
+    static BeadSlider* sliderOf(const Number& number, NumberField* field, QWidget* parent);
     void apply(NumberField::How how, const QString& what, const std::function<void(Job&)>& change);
     QString doing(const QString& label) const; // what undo calls it
     Job& seen() const;                         // for reading only
