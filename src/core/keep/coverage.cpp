@@ -201,7 +201,8 @@ double smoothingOf(const Gray8& coverage, const RuleSpec& spec, Coverage& out, c
     const double strays = hard || !judged ? 0 : raggednessOf(coverage, work);
     const bool compressed = ground.lossy && judged;
     const bool rough = strays > (ground.within ? raggedOfTurned : ragged);
-    out.uncertain = hard ? 0.25 : rough ? 0.2 : 0.1;
+    constexpr double ofStairs = 0.25, ofRagged = 0.2, ofSoft = 0.1; // px by which an edge may lie off
+    out.uncertain = hard ? ofStairs : rough ? ofRagged : ofSoft;
     if (spec.smoothing)
         return spec.smoothing->mm() * ground.pxPerMm;
     if (compressed && strays > lostInNoise)

@@ -58,7 +58,8 @@ Point placeIn(const Contours& edge, const std::vector<int>& within, const Contou
                 widest = xs[k + 1] - xs[k];
                 best = {(xs[k] + xs[k + 1]) / 2, y};
             }
-        if (widest > 0.3 * box.width())
+        constexpr double wideEnough = 0.3;
+        if (widest > wideEnough * box.width())
             break;
     }
     return best;
@@ -207,7 +208,8 @@ SharedGray printedOf(const Rgba8& px, const Coverage& coverage, const Parts& par
     const bool ownAlpha = coverage.rule == KeepRule::Alpha, touched = coverage.opaqueInside;
     // Past the soft rim of what is kept, faint cover is what the rule was in doubt about, as a
     // shadow on the paper: none of it is printed.
-    const int reach = 2 + int(std::ceil(std::min(8.0, 2 * coverage.smoothing)));
+    constexpr double farthest = 8; // px
+    const int reach = 2 + int(std::ceil(std::min(farthest, 2 * coverage.smoothing)));
     const auto onRim = [&](int x, int y) {
         for (int j = std::max(0, y - reach); j <= std::min(px.height() - 1, y + reach); ++j)
             for (int i = std::max(0, x - reach); i <= std::min(px.width() - 1, x + reach); ++i)

@@ -85,9 +85,10 @@ double levelAbove(const std::vector<Rgba>& rim, Rgba paper)
             strays.push_back(d);
     if (strays.empty())
         return usualLevel(KeepRule::Paper);
-    const auto nth = strays.begin() + std::ptrdiff_t(double(strays.size() - 1) * 0.99);
+    constexpr double nearlyAll = 0.99, beyondThem = 2, least = 5, most = 20; // CIEDE2000
+    const auto nth = strays.begin() + std::ptrdiff_t(double(strays.size() - 1) * nearlyAll);
     std::nth_element(strays.begin(), nth, strays.end());
-    return std::clamp(std::round(*nth * 2 + 3), 5.0, 20.0);
+    return std::clamp(std::round(*nth * beyondThem + 3), least, most);
 }
 
 namespace {

@@ -22,11 +22,13 @@ Contours asContours(const LevelLines& lines, const Work& work)
             const LevelLine& line = lines[std::size_t(i)];
             Contour& contour = out[std::size_t(i)];
             const Path path = fitClosed(line.points, line.corners, tolerance);
-            const Polyline points = flatten(path, 0.01);
+            constexpr double fine = 0.01;       // px that a chord may lie off the curve
+            constexpr double trueCorner = 0.35; // radians: less is where two curves meet smoothly
+            const Polyline points = flatten(path, fine);
             // True corners are nodes of the path, and nodes are points of it, in their order.
             std::vector<Point> corners;
             for (std::size_t k = 0; k < path.segments.size(); ++k)
-                if (path.corners[k] && turnAt(path, k) > 0.35)
+                if (path.corners[k] && turnAt(path, k) > trueCorner)
                     corners.push_back(path.segments[k].end);
             std::size_t next = 0;
             if (!corners.empty() && !points.empty() && corners.back() == points[0])

@@ -74,7 +74,11 @@ public:
     double exact(int i, int j, int dx, int dy, Point direction, double linear) const
     {
         const double n = norm(direction), along = std::abs(dx ? direction.y : direction.x);
-        if (along <= 0.3 * n || onBorder(i, j, dx, dy))
+        constexpr double tooAslant = 0.3;   // of the edge's direction across the step: the law says little there
+        constexpr double partly = 1000;     // a sample's weight from which it is a part of the edge itself
+        constexpr double disagree = 0.3;    // of a step, between what two such samples say
+        constexpr double offLinear = 0.25;  // of a step: the most that a straight edge lies off linear interpolation
+        if (along <= tooAslant * n || onBorder(i, j, dx, dy))
             return linear;
         const double a = c_.at(i, j), b = c_.at(i + dx, j + dy);
         const double g = along / n, s = std::abs(dx ? direction.x : direction.y) / n, side = a > b ? 1.0 : -1.0;
@@ -83,7 +87,7 @@ public:
         const double wa = a * (255 - a) + 1, wb = b * (255 - b) + 1;
         const double t = (ta * wa + tb * wb) / (wa + wb);
         // A soft or ragged edge is not the edge of a straight shape: there the two disagree.
-        if ((wa > 1000 && wb > 1000 && std::abs(ta - tb) > 0.3) || std::abs(t - linear) > 0.25)
+        if ((wa > partly && wb > partly && std::abs(ta - tb) > disagree) || std::abs(t - linear) > offLinear)
             return linear;
         return std::clamp(t, 0.0, 1.0);
     }

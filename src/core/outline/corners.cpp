@@ -68,8 +68,9 @@ Side sideOf(const Polyline& p, int i, int step, double gap, double reach, double
     take(*parabola, worst, rms);
     // A side that a line follows about as well is run on as a line: a bend that is only noise
     // would throw the tip off.
+    constexpr double aboutAsWell = 1.15, noise = 0.01; // px
     if (const auto line = fit.line())
-        if (const auto [lineWorst, lineRms] = judge(*line); lineWorst < straight && lineRms < 1.15 * rms + 0.01)
+        if (const auto [lineWorst, lineRms] = judge(*line); lineWorst < straight && lineRms < aboutAsWell * rms + noise)
             take(*line, lineWorst, lineRms);
     return side;
 }
@@ -90,8 +91,8 @@ Side clearestSide(const Polyline& p, int i, int step, double gap, double softnes
         }
         return longest;
     } else {
-        constexpr double close = 0.05;
-        for (const double length : {18.0, 12.0})
+        constexpr double close = 0.05, longest = 18, shorter = 12; // px; the nearest few are tried before
+        for (const double length : {longest, shorter})
             if (const Side side = sideOf(p, i, step, gap, gap + length, close); side.ok && side.misfit < close)
                 return side;
     }
@@ -107,8 +108,16 @@ constexpr double noiseOfSmoothing = 0.14; // px more, where the edge was smoothe
 constexpr double firstLook = 6.9;       // px of either side that must be there at all
 constexpr int leastPoints = 24;         // of a contour that can have corners
 
+// Of an acute corner both sides share pixels near the tip: so many times the tangent of half its bend,
+// px. What is gained by looking farther out must be worth it, and there is an end.
+constexpr double pixelsShared = 1.5, worthIt = 0.4, farthestSide = 9;
+
 // Where nothing of the tip's own pixels is left, along either side.
-double gapBeside(double softness) { return std::max(1.6, 2.2 * softness); }
+double gapBeside(double softness)
+{
+    constexpr double ownPixels = 1.6, smoothedOver = 2.2; // px; and of the softness
+    return std::max(ownPixels, smoothedOver * softness);
+}
 
 struct Tip {
     int i; // the point it takes the place of
@@ -125,7 +134,8 @@ std::vector<double> turnsOf(const Polyline& p)
     for (int i = 0; i < n; ++i) {
         const Point before = at(i - 1) - at(i - 5), after = at(i + 5) - at(i + 1);
         const double along = dot(before, after), both = dot(before, before) * dot(after, after);
-        if (along < 0 || along * along < 0.88 * both) // 20 degrees
+        constexpr double straightOn = 0.88; // squared cosine of 20 degrees
+        if (along < 0 || along * along < straightOn * both)
             turn[std::size_t(i)] = 1 - along / std::sqrt(std::max(1e-12, both));
     }
     return turn;
@@ -172,9 +182,9 @@ std::optional<Tip> tipAt(const Polyline& p, int i, double softness)
         in = clearestSide(p, i, -1, blunted, softness, in);
         out = clearestSide(p, i, +1, blunted, softness, out);
         bend = bendBetween(in, out);
-    } else if (const double shared = 1.5 * std::tan(std::abs(bend) / 2); shared > gap + 0.4) {
-        const double farther = std::min(shared, 9.0);
-        const Side a = sideOf(p, i, -1, farther, farther + 9), b = sideOf(p, i, +1, farther, farther + 9);
+    } else if (const double shared = pixelsShared * std::tan(std::abs(bend) / 2); shared > gap + worthIt) {
+        const double farther = std::min(shared, farthestSide);
+        const Side a = sideOf(p, i, -1, farther, farther + farthestSide), b = sideOf(p, i, +1, farther, farther + farthestSide);
         if (a.ok && b.ok && a.misfit < straightMisfit && b.misfit < straightMisfit) {
             in = a;
             out = b;
@@ -185,7 +195,8 @@ std::optional<Tip> tipAt(const Polyline& p, int i, double softness)
         return std::nullopt;
     const double c = cross(in.direction, out.direction), farthestTip = 4 + 2 * softness;
     Point tip = p[std::size_t(i)];
-    if (std::abs(c) > 0.05) // else they run on into each other and meet nowhere
+    constexpr double meets = 0.05; // of the sides' directions; else they run on into each other and meet nowhere
+    if (std::abs(c) > meets)
         tip = in.at + in.direction * (cross(out.at - in.at, out.direction) / c);
     if (distance(tip, p[std::size_t(i)]) > farthestTip)
         return std::nullopt;
@@ -193,7 +204,8 @@ std::optional<Tip> tipAt(const Polyline& p, int i, double softness)
     // angle (the most in 6 000 drawn at random, of 30 to 155 degrees, put to that scale), and by
     // any smoothing; what lies farther from the tip than that was round.
     const double wedge = std::tan((std::numbers::pi - std::abs(bend)) / 2);
-    if (nearestTo(p, i, tip) > (0.66 + 0.9 * softness) / std::max(1e-6, wedge) + 0.06)
+    constexpr double cutOff = 0.66, smoothedOff = 0.9, noise = 0.06; // px; of the softness; px
+    if (nearestTo(p, i, tip) > (cutOff + smoothedOff * softness) / std::max(1e-6, wedge) + noise)
         return std::nullopt;
     return Tip{i, tip, blunted};
 }
@@ -223,9 +235,9 @@ Sharpened withTips(const Polyline& p, const std::vector<Tip>& tips)
     out.points.reserve(p.size());
     // Points stay close together, so that the nearest of them is near the nearest of the line.
     const auto append = [&](Point to, bool corner) {
-        constexpr double spacing = 1.4;
+        constexpr double spacing = 1.4, longestGap = 1.5 * spacing; // px
         if (!out.points.empty())
-            for (const Point from = out.points.back(); distance(out.points.back(), to) > 1.5 * spacing;) {
+            for (const Point from = out.points.back(); distance(out.points.back(), to) > longestGap;) {
                 out.points.push_back(out.points.back() + unit(to - from) * spacing);
                 out.corners.push_back(0);
             }
@@ -249,10 +261,11 @@ Sharpened withTips(const Polyline& p, const std::vector<Tip>& tips)
 bool mayOvershoot(const Polyline& p, const std::vector<Tip>& tips)
 {
     for (std::size_t a = 0; a < tips.size(); ++a) {
-        if (distance(tips[a].at, p[std::size_t(tips[a].i)]) > 1.5)
+        constexpr double far = 1.5, close = 12; // px
+        if (distance(tips[a].at, p[std::size_t(tips[a].i)]) > far)
             return true;
         for (std::size_t b = 0; b < a; ++b)
-            if (distance(tips[a].at, tips[b].at) < 12)
+            if (distance(tips[a].at, tips[b].at) < close)
                 return true;
     }
     return false;

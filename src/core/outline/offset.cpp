@@ -77,8 +77,10 @@ LevelLines DistanceField::at(double offset, double smallestArea, const Work& wor
     if (radius < besideTheEdge)
         return shifted(parts_->contours, offset, smallestArea);
     // A lattice of step s serves distances up to 8 s: its cells are small beside the line's bends.
-    int power = radius < 5 ? 0 : 1;
-    while (radius >= 8.0 * (1 << power) && power < 6)
+    constexpr int coarsest = 6;
+    constexpr double finest = 5, stepsToServe = 8;
+    int power = radius < finest ? 0 : 1;
+    while (radius >= stepsToServe * (1 << power) && power < coarsest)
         ++power;
     const double step = 1 << power;
     const double reach = 8 * step + 3 * step;

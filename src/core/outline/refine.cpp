@@ -116,7 +116,8 @@ bool Placer::meet(const Placed& a, const Placed& b, Point& at) const
             return false;
         const Point ga = (x - na.at) * (1 / da), gb = (x - nb.at) * (1 / db);
         const double c = cross(ga, gb);
-        if (std::abs(c) < 0.02)
+        constexpr double alongEachOther = 0.02; // radians between two fronts
+        if (std::abs(c) < alongEachOther)
             return false;
         const double ra = radius_ - da, rb = radius_ - db;
         const Point step{(ra * gb.y - rb * ga.y) / c, (rb * ga.x - ra * gb.x) / c};
@@ -124,11 +125,13 @@ bool Placer::meet(const Placed& a, const Placed& b, Point& at) const
         if (norm(step) < 1e-6)
             break;
     }
-    if (distance(x, a.at) + distance(x, b.at) > 4 * distance(a.at, b.at) + 0.2)
+    constexpr double farAway = 4, least = 0.2; // times their distance, and px more
+    if (distance(x, a.at) + distance(x, b.at) > farAway * distance(a.at, b.at) + least)
         return false;
     // The meeting point must be on the line: nothing else may lie nearer.
     bool contested = false;
-    if (std::sqrt(nearest(x, fa.vertex, fb.vertex, contested).squared) < radius_ - 0.02)
+    constexpr double nearer = 0.02; // px
+    if (std::sqrt(nearest(x, fa.vertex, fb.vertex, contested).squared) < radius_ - nearer)
         return false;
     at = x;
     return true;
@@ -143,7 +146,8 @@ bool turnsBeyond(const Placer::Placed& a, const Placer::Placed& b, double cosine
 
 void push(LevelLine& line, Point p, bool corner, int source)
 {
-    if (!line.points.empty() && distance(line.points.back(), p) < 0.02) {
+    constexpr double same = 0.02; // px
+    if (!line.points.empty() && distance(line.points.back(), p) < same) {
         if (corner) {
             line.points.back() = p;
             line.corners.back() = 1;
@@ -158,14 +162,16 @@ void push(LevelLine& line, Point p, bool corner, int source)
 void between(LevelLine& line, const Placer& placer, const Placer::Placed& a, const Placer::Placed& b, int depth)
 {
     const double gap = distance(a.at, b.at);
-    if (!turnsBeyond(a, b, std::cos(0.20)) || gap < 0.04)
+    constexpr double smooth = 0.20, corner = 0.25; // radians
+    constexpr double leastGap = 0.04, fineGap = 0.35, outside = 1.5; // px, px, and of the gap
+    if (!turnsBeyond(a, b, std::cos(smooth)) || gap < leastGap)
         return;
     // Going on smoothly, or two fronts meeting? On a smooth stretch the chord bisects the two directions.
-    const bool fine = gap < 0.35 || depth == 0;
+    const bool fine = gap < fineGap || depth == 0;
     if (fine) {
         Point at;
         if (a.foot.vertex != b.foot.vertex && placer.meet(a, b, at))
-            push(line, at, turnsBeyond(a, b, std::cos(0.25)), -1);
+            push(line, at, turnsBeyond(a, b, std::cos(corner)), -1);
         return;
     }
     Placer::Placed m;
@@ -173,7 +179,7 @@ void between(LevelLine& line, const Placer& placer, const Placer::Placed& a, con
     if (!placer.place(mix(a.at, b.at, 0.5), m, a.foot.vertex, b.foot.vertex))
         return;
     // A point thrown outside the pair belongs to another stretch.
-    if (distance(m.at, a.at) > 1.5 * gap || distance(m.at, b.at) > 1.5 * gap)
+    if (distance(m.at, a.at) > outside * gap || distance(m.at, b.at) > outside * gap)
         return;
     between(line, placer, a, m, depth - 1);
     push(line, m.at, false, placer.sourceOf(m));
@@ -189,7 +195,8 @@ void removeSpikes(LevelLine& line)
     LevelLine out;
     const auto turnsBack = [](Point a, Point b, Point c) {
         const Point in = b - a, on = c - b;
-        return dot(in, on) < -0.93 * norm(in) * norm(on);
+        constexpr double back = -0.93; // the cosine of 158 degrees
+        return dot(in, on) < back * norm(in) * norm(on);
     };
     const auto append = [&](std::size_t i) {
         while (out.points.size() >= 2 && turnsBack(out.points[out.points.size() - 2], out.points.back(), line.points[i])) {
@@ -228,19 +235,21 @@ std::vector<Placer::Placed> placedOf(const Polyline& rough, const Placer& placer
         Placer::Placed to{{}, {1, 0}, {}};
         bool good = false;
     };
+    constexpr double lost = 2.5; // steps that a point may be moved: farther, it is of another stretch
     std::vector<Try> tries(rough.size());
     parallelSlices(runs(rough.size()), 1, [&](int begin, int end) {
         for (std::size_t i = std::size_t(begin) * run; i < std::min(rough.size(), std::size_t(end) * run); ++i)
-            tries[i].good = placer.place(rough[i], tries[i].to) && distance(tries[i].to.at, rough[i]) < 2.5 * step;
+            tries[i].good = placer.place(rough[i], tries[i].to) && distance(tries[i].to.at, rough[i]) < lost * step;
     });
     // Points that lie close together say nothing more, but in small loops and on the two sides
     // of a narrow gap.
     constexpr double pointsOfASmallLoop = 40;
-    const double apart = std::min(0.15 * step, length(rough) / pointsOfASmallLoop);
+    constexpr double usual = 0.15, bend = 0.8; // of a step apart; radians that say more
+    const double apart = std::min(usual * step, length(rough) / pointsOfASmallLoop);
     std::vector<Placer::Placed> placed;
     placed.reserve(rough.size());
     for (const Try& t : tries)
-        if (t.good && (placed.empty() || distance(placed.back().at, t.to.at) > apart || turnsBeyond(placed.back(), t.to, std::cos(0.8))))
+        if (t.good && (placed.empty() || distance(placed.back().at, t.to.at) > apart || turnsBeyond(placed.back(), t.to, std::cos(bend))))
             placed.push_back(t.to);
     return placed;
 }

@@ -121,7 +121,8 @@ private:
             least[std::size_t(k)] = *std::min_element(here.begin(), here.begin() + std::ptrdiff_t(view.count));
             // Where the lattice missed the nearest place, its crossings are off too.
             const double known = std::sqrt(double(l.squared[l.index(i_ + (k == 1 || k == 2), j_ + (k >> 1))])) * l.step - level;
-            if (std::abs(known - least[std::size_t(k)]) > 0.1 * l.step)
+            constexpr double missed = 0.1; // of a step
+            if (std::abs(known - least[std::size_t(k)]) > missed * l.step)
                 return std::nullopt;
         }
         const auto nearer = [&](std::size_t k) { return least[k % 4] <= 0; };

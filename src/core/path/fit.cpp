@@ -102,7 +102,8 @@ Point tangentAt(const Run& run, int i, int lo, int hi, double tolerance)
         double worst = 0;
         for (int k = a; k <= b; ++k)
             worst = std::max(worst, norm((*parabola)((run.arc(k) - origin) * scale) - (run.at(k) - run.at(i))));
-        if (worst > tolerance * 0.6 && !last)
+        constexpr double close = 0.6; // of the tolerance: a tangent must be better than the curve
+        if (worst > tolerance * close && !last)
             continue;
         return unit(parabola->c1);
     }
@@ -205,7 +206,8 @@ Piece fitOne(const Run& run, int a, int b, Point t0, Point t1, double tolerance)
     Cubic c{p0, {}, {}, p3};
     for (int round = 0; round < 4; ++round) {
         Handles h = leastSquares(sample, p0, p3, t0, t1, total / 3);
-        if (!(h.first > 1e-3 * chord) || !(h.second > 1e-3 * chord) || h.first > 0.75 * total || h.second > 0.75 * total) {
+        constexpr double shortest = 1e-3, longest = 0.75; // handles, of the chord and of the way: others make cusps and loops
+        if (!(h.first > shortest * chord) || !(h.second > shortest * chord) || h.first > longest * total || h.second > longest * total) {
             out.worst = 4 * tolerance;
             if (round > 0)
                 return out;
@@ -305,20 +307,22 @@ public:
         for (int round = 0, inRow = 0; round < 30; ++round) {
             const Piece p = fitOne(run_, from, tryTo, t0, tangent(tryTo), tolerance);
             const int length = tryTo - from;
-            const double ratio = std::pow(tolerance / std::max(p.worst, tolerance * 0.01), 0.2);
+            // The error grows with the fifth power of the length or so; a little less than that is tried.
+            constexpr double growth = 0.2, careful = 0.98, afterBad = 0.97, leastOf = 0.3, mostOf = 0.95, leastWorst = 0.01;
+            const double ratio = std::pow(tolerance / std::max(p.worst, tolerance * leastWorst), growth);
             int next = 0;
             if (p.ok) {
                 best = p;
                 good = tryTo;
                 // On a straight stretch it is the noise that is measured, and says nothing.
-                next = from + int(length * (++inRow > 1 && bad > b ? 2.0 : std::min(2.0, ratio * 0.98)));
+                next = from + int(length * (++inRow > 1 && bad > b ? 2.0 : std::min(2.0, ratio * careful)));
                 if (good == b || (round > 1 && next - good < length / 16))
                     break;
                 next = std::max(next, good + 1);
             } else {
                 bad = tryTo;
                 inRow = 0;
-                next = from + std::max(1, int(length * std::clamp(ratio * 0.97, 0.3, 0.95)));
+                next = from + std::max(1, int(length * std::clamp(ratio * afterBad, leastOf, mostOf)));
             }
             if (bad <= b && bad - good <= std::max(1, (good - from) / 20))
                 break;
@@ -453,13 +457,14 @@ Path fitClosed(std::span<const Point> points, std::span<const unsigned char> cor
     Result result = fitted(Run(points, corners), tolerance);
     // Where two stretches of a line lie closer than the tolerance, their curves may cross:
     // there, and only there, they are followed more closely, and at last exactly.
+    const double chords = 0.25 * tolerance; // what the curves are looked at by
     std::vector<unsigned char> closeness;
     for (int round = 0; round < 12 && result.path.segments.size() > 1; ++round) {
-        if (selfCrossings(flatten(result.path, 0.25 * tolerance), 1).empty())
+        if (selfCrossings(flatten(result.path, chords), 1).empty())
             return result.path;
         closeness.resize(points.size(), 0);
         std::vector<unsigned char> wanted = closeness;
-        for (const std::size_t segment : crossingSegments(result.path, 0.25 * tolerance)) {
+        for (const std::size_t segment : crossingSegments(result.path, chords)) {
             const auto [from, to] = result.over[segment];
             for (int i = from - 2; i <= to + 2; ++i) {
                 const auto k = std::size_t((i + int(points.size())) % int(points.size()));
@@ -471,7 +476,7 @@ Path fitClosed(std::span<const Point> points, std::span<const unsigned char> cor
         closeness = std::move(wanted);
         result = fitted(Run(points, corners, closeness), tolerance);
     }
-    return selfCrossings(flatten(result.path, 0.25 * tolerance), 1).empty() ? result.path : polygonPath(points);
+    return selfCrossings(flatten(result.path, chords), 1).empty() ? result.path : polygonPath(points);
 }
 
 double deviation(std::span<const Point> points, const Path& path)
