@@ -126,6 +126,31 @@ private slots:
         }
     }
 
+    // While the frame is set the whole picture is on the bench, wherever that was before, the size is the
+    // frame's, and afterwards the piece is shown whole again.
+    void theFrameIsSetOnAllOfThePicture()
+    {
+        drop({boxes()});
+        enter(Station::Artwork);
+        desk().editPiece("crop", [](Piece& p) { p.artwork.cropTo({25, 15, 35, 20}); });
+        QVERIFY(settled());
+        window_->bench().fit();
+        const double close = window_->bench().view().scale;
+        const auto seen = [&](const Rect& r) {
+            const View& v = window_->bench().view();
+            return QRectF(window_->bench().rect()).contains(QRectF(v.toScreen({r.x0, r.y0}), v.toScreen({r.x1, r.y1})).adjusted(-10, -10, 10, 34)); // with the tag of its size
+        };
+        const auto line = [&] { return window_->trail().cards()[0]->accessibleDescription(); };
+        QVERIFY(line().startsWith("10.00 \u00d7 5.00 mm"));
+        click("artwork-crop");
+        QCOMPARE(result().width, 60.0);
+        QVERIFY(seen({0, 0, 60, 40}) && window_->bench().view().scale < close / 3);
+        QVERIFY2(line().startsWith("10.00 \u00d7 5.00 mm"), qPrintable(line()));
+        click("artwork-crop");
+        QCOMPARE(result().width, 10.0);
+        QVERIFY(std::abs(window_->bench().view().scale - close) < 1e-9);
+    }
+
     // A line is dragged to where the pointer is, also inwards through the edge.
     void linesGoWithThePointer()
     {

@@ -51,8 +51,10 @@ void Bench::refresh()
         giveUp();
     Scene* now = scene();
     const QRectF extent = now->extent(state_);
-    if (now != lastScene_ || (now == &piece_ && desk_.piece() != lastPiece_) || (lastExtent_.isEmpty() && !extent.isEmpty())) {
+    const PieceId uncropped = state_.shown ? state_.shown->uncropped : PieceId{};
+    if (now != lastScene_ || (now == &piece_ && (desk_.piece() != lastPiece_ || uncropped != lastUncropped_)) || (lastExtent_.isEmpty() && !extent.isEmpty())) {
         lastScene_ = now;
+        lastUncropped_ = uncropped;
         lastPiece_ = desk_.piece();
         lastExtent_ = extent;
         fit();

@@ -70,6 +70,7 @@ private:
     QPointF pointer_;
     Scene* lastScene_ = nullptr;
     int lastPiece_ = -2;
+    PieceId lastUncropped_;
     QRectF lastExtent_;
     // The scene as last drawn, and the view it was drawn for: until the next arrives it
     // is moved and scaled along.

@@ -76,6 +76,10 @@ QRectF tag(QPainter& painter, QPointF at, const QString& text)
         box.moveRight(seen.right());
     if (seen.contains(at) && box.left() < seen.left())
         box.moveLeft(seen.left());
+    if (seen.contains(at) && box.bottom() > seen.bottom())
+        box.moveBottom(seen.bottom());
+    if (seen.contains(at) && box.top() < seen.top())
+        box.moveTop(seen.top());
     painter.setPen(Qt::NoPen);
     painter.setBrush(c.tag);
     painter.drawRoundedRect(box, 3, 3);
