@@ -44,11 +44,17 @@ QString exactText(double mm, Unit unit, bool withUnit)
 QString areaText(double mm2, Unit unit)
 {
     if (unit == Unit::Inch)
-        return number(mm2 / 645.16, mm2 < 64.5 ? 4 : 2) + QStringLiteral(" in\u00b2");
+        return number(mm2 / mm2PerInch2, mm2 < 64.5 ? 4 : 2) + QStringLiteral(" in\u00b2");
     QString figure = number(mm2, mm2 < 1 ? 2 : mm2 < 100 ? 1 : 0);
     if (figure.size() > 4 && mm2 >= 100)
         figure.insert(figure.size() - 3, QChar(0x202f));
     return figure + QStringLiteral(" mm\u00b2");
+}
+
+QString exactAreaText(double mm2, Unit unit, int decimals)
+{
+    constexpr int more = 4; // places, for an in2 is some 645 mm2
+    return unit == Unit::Inch ? number(mm2 / mm2PerInch2, decimals + more) + QStringLiteral(" in\u00b2") : number(mm2, decimals) + QStringLiteral(" mm\u00b2");
 }
 
 QString sizeText(double width, double height, Unit unit) { return exactText(width, unit, false) + QStringLiteral(" \u00d7 ") + exactText(height, unit); }

@@ -15,6 +15,7 @@ QString number(double value, int decimals);          // "2.50", with the locale'
 QString lengthText(double mm, Unit unit);            // "206.0 mm": as many decimals as mean something
 QString exactText(double mm, Unit unit, bool withUnit = true); // "2.00 mm", "0.0787 in"
 QString areaText(double mm2, Unit unit);             // "2 410 mm²", "3.74 in²"
+QString exactAreaText(double mm2, Unit unit, int decimals); // as it is typed; `decimals` of mm2
 QString sizeText(double width, double height, Unit unit); // "48.09 × 62.00 mm"
 QString title(LineKind kind);                        // "Through"
 QString title(FitModel model);                       // "Moves and turns"

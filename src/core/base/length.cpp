@@ -219,12 +219,11 @@ Length parseLength(std::string_view text, Unit bare)
 
 double parseArea(std::string_view text, Unit bare)
 {
-    constexpr double inch2 = 25.4 * 25.4;
     static constexpr struct {
         std::string_view name;
         double mm2;
-    } units[] = {{"mm2", 1}, {"mm\xC2\xB2", 1}, {"in2", inch2}, {"in\xC2\xB2", inch2}};
-    double factor = bare == Unit::Inch ? inch2 : 1;
+    } units[] = {{"mm2", 1}, {"mm\xC2\xB2", 1}, {"in2", mm2PerInch2}, {"in\xC2\xB2", mm2PerInch2}};
+    double factor = bare == Unit::Inch ? mm2PerInch2 : 1;
     std::string number(text);
     for (const auto& u : units)
         if (number.ends_with(u.name)) {

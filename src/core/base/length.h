@@ -59,6 +59,8 @@ constexpr Length operator""_um(unsigned long long n) { return Length::um(std::in
 // "2+3mm+1in" is 30.4 mm. Throws Error(usage) naming the text.
 Length parseLength(std::string_view text, Unit bare = Unit::Mm);
 
+constexpr double mm2PerInch2 = 25.4 * 25.4;
+
 // Square millimetres, from "4mm2", "0.01in2" or a bare number (mm2).
 double parseArea(std::string_view text, Unit bare = Unit::Mm);
 

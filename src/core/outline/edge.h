@@ -32,13 +32,16 @@ struct Nearest {
 // Improves `best` by the nearest point of the edge, walking along it from a vertex nearby.
 void walk(const Edge& edge, Point p, int start, Nearest& best);
 
-// Whether two points of the edge are of one stretch of it: a few points apart, and what the
-// nearest places of neighbouring samples, `step` apart, move on by. Numbers alone do not tell, as
+// How many points a stretch of the edge has at most: a few, and what the nearest places of
+// neighbouring samples, `step` apart, move on by.
+constexpr int pointsOfAStretch(double step) { return 4 + int(2 * step); }
+
+// Whether two points of the edge are of one stretch of it. Numbers alone do not tell, as
 // contours follow one another; a contour's points are less than 2 px apart.
 inline bool oneStretch(const Edge& edge, double step, int a, int b)
 {
     const int apart = a < b ? b - a : a - b;
-    if (apart == 0 || apart > 4 + int(2 * step))
+    if (apart == 0 || apart > pointsOfAStretch(step))
         return apart == 0;
     const Point between = edge.points[std::size_t(a)] - edge.points[std::size_t(b)];
     return dot(between, between) <= 4.0 * apart * apart;

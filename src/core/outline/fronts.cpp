@@ -7,7 +7,7 @@ namespace yokai {
 
 Fronts::Fronts(const Edge& edge, const Lattice& l, double radius, int i, int j) : outside_(!l.isInside(i, j))
 {
-    std::array<int, 16> starts{};
+    std::array<int, most> starts{};
     int count = 0;
     for (int b = std::max(0, j - 1); b <= std::min(l.height - 1, j + 2); ++b)
         for (int a = std::max(0, i - 1); a <= std::min(l.width - 1, i + 2); ++a) {
@@ -16,7 +16,9 @@ Fronts::Fronts(const Edge& edge, const Lattice& l, double radius, int i, int j) 
                 starts[std::size_t(count++)] = v;
         }
     const Point middle = l.at(i, j) + Point{l.step / 2, l.step / 2};
-    const double half = l.step * std::numbers::sqrt2 / 2;
+    const double half = l.step * std::numbers::sqrt2 / 2, reaches = radius + half;
+    // Of the fronts nearest to a corner of a cell that the line passes none is farther from the middle.
+    const double near = reaches + 2 * half;
     Nearest all;
     for (int k = 0; k < count; ++k) {
         Nearest here;
@@ -24,7 +26,7 @@ Fronts::Fronts(const Edge& edge, const Lattice& l, double radius, int i, int j) 
         if (here.squared < all.squared)
             all = here;
         // Farther ones reach the line nowhere in the cell.
-        if (here.squared < (radius + half) * (radius + half)) {
+        if (here.squared < reaches * reaches) {
             // Sorted by distance, so that those too far for a place need no walk.
             const double away = std::sqrt(here.squared);
             int at = count_++;
@@ -32,11 +34,10 @@ Fronts::Fronts(const Edge& edge, const Lattice& l, double radius, int i, int j) 
                 fronts_[std::size_t(at)] = fronts_[std::size_t(at) - 1];
             fronts_[std::size_t(at)] = {here.vertex, away};
         }
-        // Nor is one that is farther still the nearest to a corner of it where the line passes.
         const auto same = [&](int v) { return oneStretch(edge, l.step, v, here.vertex); };
-        if (here.squared < (radius + 3 * half) * (radius + 3 * half) && std::none_of(apart_.begin(), apart_.begin() + apartCount_, same)) {
+        if (here.squared < near * near && std::none_of(apart_.begin(), apart_.begin() + apartCount_, same)) {
             apart_[std::size_t(apartCount_++)] = here.vertex;
-            if (here.squared < (radius + half) * (radius + half))
+            if (here.squared < reaches * reaches)
                 angles_[std::size_t(angleCount_++)] = std::atan2(here.at.y - middle.y, here.at.x - middle.x);
         }
     }
@@ -48,7 +49,7 @@ Fronts::Fronts(const Edge& edge, const Lattice& l, double radius, int i, int j) 
 
 double Fronts::open() const
 {
-    std::array<double, 16> sorted = angles_;
+    std::array<double, most> sorted = angles_;
     std::sort(sorted.begin(), sorted.begin() + angleCount_);
     double widest = angleCount_ == 0 ? 2 * std::numbers::pi : sorted[0] + 2 * std::numbers::pi - sorted[std::size_t(angleCount_) - 1];
     for (int k = 1; k < angleCount_; ++k)

@@ -64,9 +64,10 @@ public:
         if (std::abs(all_.offset_) > 2 * all_.lattice_.step) {
             const bool far = crossings == 0 && put(0) != (all_.offset_ > 0); // nor does a front come between from nowhere
             const bool plain = fronts_[0].count() <= 2 || view;
-            if (far || (plain && crossings == 0))
+            const bool uncrossed = far || (plain && crossings == 0);
+            if (uncrossed)
                 cell.rim.resize(1);
-            if (far || (plain && (crossings == 0 || (crossings == 2 && std::popcount(unsigned(sides)) == 2))))
+            if (uncrossed || (plain && crossings == 2 && std::popcount(unsigned(sides)) == 2))
                 return;
         }
         if (fronts_[0].count() > 2)
@@ -80,7 +81,7 @@ private:
     // What the cell's corners, clockwise from above on the left, see of the fronts near it.
     struct View {
         std::array<std::array<double, CellSide::most>, 4> past; // how far each lies beyond the line
-        std::size_t count;                                  // of fronts
+        std::size_t count;                                      // of fronts
     };
 
     // Nothing where the fronts are not seen from far enough to be nearly straight, or where they may
@@ -92,7 +93,7 @@ private:
         const Lattice& l = all_.lattice_;
         const double level = std::abs(all_.offset_);
         const std::span<const int> near = fronts_[0].near();
-        const double turned = (4 + 2 * l.step + 2 * std::numbers::sqrt2 * l.step) / level;
+        const double turned = (pointsOfAStretch(l.step) + 2 * std::numbers::sqrt2 * l.step) / level;
         if (level <= 2 * l.step || near.size() > CellSide::most || (fronts_[0].count() > 2 && fronts_[0].open() < std::numbers::pi + turned))
             return std::nullopt;
         View out{{}, near.size()};

@@ -185,6 +185,8 @@ void PieceScene::paint(QPainter& painter, const BenchState& state, const View& v
         paintWork(painter, state, view);
     }
 
+    if (state.hold == Hold::Frame)
+        return; // its own size is what counts
     // The picture's width, below it.
     painter.setPen(QPen(c.inkSoft, 1));
     const double y = std::round(ground.bottom() + 16) + 0.5;

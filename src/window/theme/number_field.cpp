@@ -76,12 +76,6 @@ void NumberField::setNumber(double value)
     refreshText();
 }
 
-// With as many places in inches as tell a hundredth of what mm2 tell.
-QString NumberField::areaFieldText(double mm2) const
-{
-    return unit_ == Unit::Inch ? yokai::number(mm2 / 645.16, decimals_ + 4) + QStringLiteral(" in\u00b2") : yokai::number(mm2, decimals_) + QStringLiteral(" mm\u00b2");
-}
-
 void NumberField::show()
 {
     if (percent_)
@@ -89,7 +83,7 @@ void NumberField::show()
     else if (meaning_ == Meaning::Length)
         setText(exactText(length_.mm(), unit_));
     else if (meaning_ == Meaning::Area)
-        setText(areaFieldText(number_));
+        setText(exactAreaText(number_, unit_, decimals_));
     else
         setText(yokai::number(number_, decimals_) + suffix_);
     setModified(false);
@@ -132,9 +126,9 @@ void NumberField::setPlain(double value, How how) { change(value, how); }
 void NumberField::stepBy(double steps, bool fine)
 {
     const bool inches = !percent_ && unit_ == Unit::Inch;
-    constexpr double inch = 25.4, inch2 = inch * inch; // a 64th of an inch for a tenth of a mm, a thousandth of in2 for half a mm2
+    constexpr double inch = 25.4; // a 64th of an inch for a tenth of a mm, a thousandth of in2 for half a mm2
     const double base = inches && meaning_ == Meaning::Length ? inch / 64 * (step_ / 0.1)
-                        : inches && meaning_ == Meaning::Area ? inch2 / 1000 * (step_ / 0.5)
+                        : inches && meaning_ == Meaning::Area ? mm2PerInch2 / 1000 * (step_ / 0.5)
                                                               : step_;
     const double step = fine ? base / 10 : base;
     // Land on whole steps, so that 1.97 goes to 2.0 and not to 2.07.
@@ -161,7 +155,7 @@ void NumberField::accept()
         } else if (meaning_ == Meaning::Area) {
             const double typed = parseArea(typedText.toStdString(), unit_);
             if (typed < least_ || typed > most_)
-                throw Error(ErrorKind::Usage, "use {} to {}", areaFieldText(least_).toStdString(), areaFieldText(most_).toStdString());
+                throw Error(ErrorKind::Usage, "use {} to {}", exactAreaText(least_, unit_, decimals_).toStdString(), exactAreaText(most_, unit_, decimals_).toStdString());
             number_ = typed;
         } else {
             QString plainText = text().trimmed();

@@ -89,7 +89,6 @@ private:
     void show();
     void refreshText(); // unless something is being typed
     void change(double value, How how);
-    QString areaFieldText(double mm2) const;
     void setBad(bool bad);
 
     Meaning meaning_;
