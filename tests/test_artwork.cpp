@@ -181,8 +181,8 @@ private slots:
         };
         Bytes rows;
         for (int y = 0; y < size; ++y) {
-            rows.push_back(0);                                  // no filter
-            rows.insert(rows.end(), size / 4, 0xff);            // the left half white
+            rows.push_back(0);                       // no filter
+            rows.insert(rows.end(), size / 4, 0xff); // the left half white
             rows.insert(rows.end(), size / 4, y < 32 ? 0x33 : 0x44);
         }
         uLongf packed = compressBound(rows.size());
@@ -398,8 +398,16 @@ private slots:
             bool downwards;
             std::vector<std::uint32_t> masks;
         };
-        const std::vector<Kind> kinds = {{1, 0, false, {}}, {4, 0, true, {}}, {8, 0, false, {}}, {8, 1, false, {}}, {4, 2, false, {}}, {24, 0, true, {}}, {16, 0, false, {}},
-                                         {16, 3, false, {0xf800, 0x07e0, 0x001f}}, {32, 0, false, {}}, {32, 3, true, {0xff, 0xff00, 0xff0000}},
+        const std::vector<Kind> kinds = {{1, 0, false, {}},
+                                         {4, 0, true, {}},
+                                         {8, 0, false, {}},
+                                         {8, 1, false, {}},
+                                         {4, 2, false, {}},
+                                         {24, 0, true, {}},
+                                         {16, 0, false, {}},
+                                         {16, 3, false, {0xf800, 0x07e0, 0x001f}},
+                                         {32, 0, false, {}},
+                                         {32, 3, true, {0xff, 0xff00, 0xff0000}},
                                          {32, 6, false, {0xff0000, 0xff00, 0xff, 0xff000000}}};
         for (const Kind& k : kinds) {
             Bytes out;
@@ -439,10 +447,13 @@ private slots:
                 if (fives) {
                     const int r = c.r >> 3, g = c.g >> (six ? 2 : 3), b = c.b >> 3;
                     return {std::uint32_t(r << (six ? 11 : 10) | g << 5 | b),
-                            {std::uint8_t((r * 255 + 15) / 31), std::uint8_t(six ? (g * 255 + 31) / 63 : (g * 255 + 15) / 31), std::uint8_t((b * 255 + 15) / 31), 255}};
+                            {std::uint8_t((r * 255 + 15) / 31), std::uint8_t(six ? (g * 255 + 31) / 63 : (g * 255 + 15) / 31),
+                             std::uint8_t((b * 255 + 15) / 31), 255}};
                 }
                 const bool swapped = !k.masks.empty() && k.masks[0] == 0xff;
-                return {(swapped ? std::uint32_t(c.r | c.g << 8 | c.b << 16) : std::uint32_t(c.b | c.g << 8 | c.r << 16)) | std::uint32_t(k.packing == 6 ? c.a : 0) << 24, c};
+                return {(swapped ? std::uint32_t(c.r | c.g << 8 | c.b << 16) : std::uint32_t(c.b | c.g << 8 | c.r << 16)) |
+                            std::uint32_t(k.packing == 6 ? c.a : 0) << 24,
+                        c};
             };
             for (int row = 0; row < h; ++row) {
                 const int y = k.downwards ? row : h - 1 - row;
@@ -516,8 +527,13 @@ private slots:
             const auto value = [&](int x, int y, int c) { return c == 3 ? 0.25 + 0.75 * x / (w - 1) : c == 0 ? double(x) / w : c == 1 ? double(y) / h : 0.5; };
             const auto stored = [&](int x, int y, int c) { return value(x, y, c) * (k.multiplied && c < 3 ? value(x, y, 3) : 1); };
             TIFF* tiff = TIFFOpen(file.c_str(), "w");
-            for (const auto& [tag, v] : {std::pair<int, int>(TIFFTAG_IMAGEWIDTH, w), {TIFFTAG_IMAGELENGTH, h}, {TIFFTAG_BITSPERSAMPLE, k.bits}, {TIFFTAG_SAMPLESPERPIXEL, k.samples},
-                                         {TIFFTAG_PHOTOMETRIC, k.photometric}, {TIFFTAG_PLANARCONFIG, k.planar}, {TIFFTAG_SAMPLEFORMAT, k.bits == 32 ? SAMPLEFORMAT_IEEEFP : SAMPLEFORMAT_UINT}})
+            for (const auto& [tag, v] : {std::pair<int, int>(TIFFTAG_IMAGEWIDTH, w),
+                                         {TIFFTAG_IMAGELENGTH, h},
+                                         {TIFFTAG_BITSPERSAMPLE, k.bits},
+                                         {TIFFTAG_SAMPLESPERPIXEL, k.samples},
+                                         {TIFFTAG_PHOTOMETRIC, k.photometric},
+                                         {TIFFTAG_PLANARCONFIG, k.planar},
+                                         {TIFFTAG_SAMPLEFORMAT, k.bits == 32 ? SAMPLEFORMAT_IEEEFP : SAMPLEFORMAT_UINT}})
                 TIFFSetField(tiff, std::uint32_t(tag), v);
             if (k.samples == 4) {
                 const std::uint16_t extra[] = {EXTRASAMPLE_ASSOCALPHA};
@@ -569,7 +585,8 @@ private slots:
                     const auto like = [&](int is, double should) { return std::abs(is - 255 * should) <= (k.multiplied ? 3 : 1); };
                     const bool grey = k.samples == 1, good = grey ? like(c.r, 1 - value(x, y, 0)) && c.g == c.r && c.b == c.r
                                                                   : like(c.r, value(x, y, 0)) && like(c.g, value(x, y, 1)) && like(c.b, value(x, y, 2));
-                    QVERIFY2(good && like(c.a, k.samples == 4 ? value(x, y, 3) : 1), qPrintable(QString("%1 at %2, %3: %4 %5 %6 %7").arg(k.name).arg(x).arg(y).arg(c.r).arg(c.g).arg(c.b).arg(c.a)));
+                    QVERIFY2(good && like(c.a, k.samples == 4 ? value(x, y, 3) : 1),
+                             qPrintable(QString("%1 at %2, %3: %4 %5 %6 %7").arg(k.name).arg(x).arg(y).arg(c.r).arg(c.g).arg(c.b).arg(c.a)));
                 }
         }
     }

@@ -86,7 +86,9 @@ private slots:
                     const QString key = pick(2) ? QString("key%1").arg(pick(2)) : QString();
                     const std::string name = "name " + std::to_string(pick(40));
                     const bool changes = history.job().name != name, joins = !key.isEmpty() && key == run;
-                    QCOMPARE(history.edit("rename", [&](Job& j) { j.name = name; }, key), changes);
+                    QCOMPARE(history.edit(
+                                 "rename", [&](Job& j) { j.name = name; }, key),
+                             changes);
                     if (!changes)
                         continue;
                     jobs.resize(at + 1);

@@ -284,7 +284,8 @@ private slots:
                 send(QEvent::MouseMove, at, Qt::NoButton, down);
                 break;
             case 8:
-                QTest::keyClick(&window_->bench(), pick(Qt::Key_R, Qt::Key_A, Qt::Key_L, Qt::Key_P, Qt::Key_G, Qt::Key_C, Qt::Key_X, Qt::Key_O, Qt::Key_Escape));
+                QTest::keyClick(&window_->bench(),
+                                pick(Qt::Key_R, Qt::Key_A, Qt::Key_L, Qt::Key_P, Qt::Key_G, Qt::Key_C, Qt::Key_X, Qt::Key_O, Qt::Key_Escape));
                 break;
             case 9:
                 QTest::keyClick(&window_->bench(), pick(Qt::Key_Return, Qt::Key_Delete, Qt::Key_F, Qt::Key_T, Qt::Key_Left, Qt::Key_Plus, Qt::Key_BracketLeft));
@@ -348,7 +349,8 @@ private slots:
                 unfold();
                 for (const StationCard* card : window_->trail().cards()) {
                     const QRect at(card->mapTo(window_.get(), QPoint()), card->size());
-                    QVERIFY2(window_->rect().contains(at) && card->height() >= 20 && window_->trail().geometry().contains(card->geometry().translated(window_->trail().pos())),
+                    QVERIFY2(window_->rect().contains(at) && card->height() >= 20 &&
+                                 window_->trail().geometry().contains(card->geometry().translated(window_->trail().pos())),
                              qPrintable(QString("%1 at %2x%3 with %4 open").arg(card->accessibleName()).arg(screen.width()).arg(screen.height()).arg(s)));
                 }
             }

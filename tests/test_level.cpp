@@ -68,10 +68,10 @@ Count counted(const Contours& shape, double offset)
 
 std::string text(Count c) { return std::to_string(c.outlines) + " outlines and " + std::to_string(c.openings) + " openings"; }
 
-#define COUNT(shape, offset, ...) \
-    do { \
-        const Count is = counted(shape, offset), should = __VA_ARGS__; \
-        QVERIFY2(is == should, (text(is) + ", not " + text(should)).c_str()); \
+#define COUNT(shape, offset, ...)                                                                                                                              \
+    do {                                                                                                                                                       \
+        const Count is = counted(shape, offset), should = __VA_ARGS__;                                                                                         \
+        QVERIFY2(is == should, (text(is) + ", not " + text(should)).c_str());                                                                                  \
     } while (false)
 
 } // namespace
@@ -148,7 +148,7 @@ private slots:
     {
         const auto box = [](double x) { return polygon({{x, 100}, {x + 60, 100}, {x + 60, 300}, {x, 300}}); };
         COUNT((Contours{box(100), box(100 + 60 + 2 * 16 + 1)}), 16, {2, 0}); // a gap of 1 px
-        COUNT((Contours{box(100), box(100 + 60 + 2 * 16)}), 16, {1, 0});    // none
+        COUNT((Contours{box(100), box(100 + 60 + 2 * 16)}), 16, {1, 0});     // none
     }
 
     // On a disc every point has its place at once; between two discs the corner is where both are met.

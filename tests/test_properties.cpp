@@ -229,7 +229,8 @@ private slots:
                 ++tried;
             }
             Gray8 cover(128, 128, 0);
-            coverPolygons(std::span(&tips, 1), 128, 128, [&](int y, int x0, std::span<const std::uint8_t> row) { std::copy(row.begin(), row.end(), cover.row(y) + x0); });
+            coverPolygons(std::span(&tips, 1), 128, 128,
+                          [&](int y, int x0, std::span<const std::uint8_t> row) { std::copy(row.begin(), row.end(), cover.row(y) + x0); });
             Contours edge = traceEdge(cover);
             sharpenCorners(edge);
             RC_ASSERT(edge.size() == 1u);
@@ -255,7 +256,8 @@ private slots:
                 bool deep;
                 double off;
             };
-            static constexpr Kind kinds[] = {{".png", 1 | 4 | 8, true, 0}, {".tiff", 1 | 4 | 8, true, 0}, {".bmp", 1 | 4, false, 0}, {".webp", 4 | 8, false, 0}, {".jpg", 1 | 4, false, 3}};
+            static constexpr Kind kinds[] = {
+                {".png", 1 | 4 | 8, true, 0}, {".tiff", 1 | 4 | 8, true, 0}, {".bmp", 1 | 4, false, 0}, {".webp", 4 | 8, false, 0}, {".jpg", 1 | 4, false, 3}};
             const Kind& kind = kinds[whole(0, int(std::size(kinds)) - 1)];
             const int width = whole(1, 70), height = whole(1, 70);
             int channels = 0;
@@ -269,7 +271,8 @@ private slots:
             if (kind.off > 0) // noise is no picture
                 cv::resize(image(cv::Rect(0, 0, std::min(3, width), std::min(3, height))), image, image.size(), 0, 0, cv::INTER_LINEAR);
             Bytes bytes;
-            cv::imencode(kind.ending, image, bytes, kind.ending == std::string_view(".webp") ? std::vector<int>{cv::IMWRITE_WEBP_QUALITY, 101} : std::vector<int>{});
+            cv::imencode(kind.ending, image, bytes,
+                         kind.ending == std::string_view(".webp") ? std::vector<int>{cv::IMWRITE_WEBP_QUALITY, 101} : std::vector<int>{});
             const cv::Mat is = cv::imdecode(bytes, cv::IMREAD_UNCHANGED);
             const Picture picture = pictureFromBytes(bytes, std::string("any") + kind.ending);
             RC_ASSERT(picture.info.width == width && picture.info.height == height);
@@ -278,7 +281,9 @@ private slots:
             for (int y = 0; y < height; ++y)
                 for (int x = 0; x < width; ++x) {
                     const Rgba c = px->at(x, y);
-                    const auto value = [&](int channel) { return deep ? is.ptr<std::uint16_t>(y)[x * channels + channel] / 257.0 : is.ptr<std::uint8_t>(y)[x * channels + channel]; };
+                    const auto value = [&](int channel) {
+                        return deep ? is.ptr<std::uint16_t>(y)[x * channels + channel] / 257.0 : is.ptr<std::uint8_t>(y)[x * channels + channel];
+                    };
                     const auto like = [&](int ours, int channel) { return std::abs(ours - value(channel)) <= kind.off + (deep ? 1 : 0); };
                     if (channels == 4) {
                         RC_ASSERT(like(c.a, 3));
@@ -358,7 +363,8 @@ private slots:
             for (const Point p : flatten(drawn, 1e-4))
                 RC_ASSERT(std::abs(out(p) - 1) < 1e-4);
             const double corner = real(0, std::min(box.width(), box.height()) / 2);
-            RC_ASSERT(std::abs(areaOf({boxFigure(box, corner)}) - (box.width() * box.height() - (4 - std::numbers::pi) * corner * corner)) < 0.002 * corner * corner + 1e-6);
+            RC_ASSERT(std::abs(areaOf({boxFigure(box, corner)}) - (box.width() * box.height() - (4 - std::numbers::pi) * corner * corner)) <
+                      0.002 * corner * corner + 1e-6);
         })));
     }
 
@@ -467,10 +473,13 @@ private slots:
                     }))
                     rings.push_back(ring);
             }
-            const auto within = [&](std::size_t a, std::size_t b) { return rings[a].radius < rings[b].radius && distance(rings[a].at, rings[b].at) < rings[b].radius; };
+            const auto within = [&](std::size_t a, std::size_t b) {
+                return rings[a].radius < rings[b].radius && distance(rings[a].at, rings[b].at) < rings[b].radius;
+            };
             CutItems items;
             for (std::size_t i = 0; i < rings.size(); ++i)
-                items.push_back({PieceId{1}, whole(0, 2), LineId{unsigned(i) + 1}, lineKinds[whole(0, 3)], 0, ellipseFigure(rings[i].at, rings[i].radius, rings[i].radius)});
+                items.push_back({PieceId{1}, whole(0, 2), LineId{unsigned(i) + 1}, lineKinds[whole(0, 3)], 0,
+                                 ellipseFigure(rings[i].at, rings[i].radius, rings[i].radius)});
             nest(items);
             for (std::size_t i = 0; i < items.size(); ++i) {
                 int round = 0;
@@ -539,7 +548,8 @@ private slots:
             spec.marks = coin() ? MarkStyle::Dots : MarkStyle::None;
             std::vector<ToPlace> pieces;
             for (int i = whole(1, 4); i > 0; --i)
-                pieces.push_back({PieceId{unsigned(i)}, {real(-9, 9), real(-9, 9), real(14, 90), real(14, 90)}, coin() ? std::optional(whole(1, 30)) : std::nullopt});
+                pieces.push_back(
+                    {PieceId{unsigned(i)}, {real(-9, 9), real(-9, 9), real(14, 90), real(14, 90)}, coin() ? std::optional(whole(1, 30)) : std::nullopt});
             std::vector<Placing> byHand;
             if (coin())
                 byHand.push_back({PlacingId{1}, pieces[0].piece, 0, Length::mm(real(60, 150)), Length::mm(real(60, 150)), real(-180, 180), coin()});
@@ -603,7 +613,8 @@ private slots:
         QVERIFY(holds(rc::check("the same points in the same order", [] {
             CutItems items;
             for (int i = whole(1, 5); i > 0; --i)
-                items.push_back({PieceId{1}, i, LineId{1}, lineKinds[whole(0, 3)], 0, fitClosed(wavy({real(40, 160), real(40, 160)}, real(5, 30), 2, 1), {}, 0.1)});
+                items.push_back(
+                    {PieceId{1}, i, LineId{1}, lineKinds[whole(0, 3)], 0, fitClosed(wavy({real(40, 160), real(40, 160)}, real(5, 30), 2, 1), {}, 0.1)});
             const std::vector<Stroke> strokes = strokesOf(items, 297);
             std::vector<Polyline> cut;
             Point at;

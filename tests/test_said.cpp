@@ -163,7 +163,8 @@ private slots:
         const auto leadsTo = [&](const char* code, Station station) {
             QVERIFY(settled());
             QVERIFY2(finding(code) && findings->isVisible(), code);
-            QCOMPARE(findings->text(), tr("\u25b2 %1").arg(desk().shown()->derived.findings.size()) + (desk().shown()->derived.findings.size() == 1 ? " finding" : " findings"));
+            QCOMPARE(findings->text(),
+                     tr("\u25b2 %1").arg(desk().shown()->derived.findings.size()) + (desk().shown()->derived.findings.size() == 1 ? " finding" : " findings"));
             QTest::mouseClick(findings, Qt::LeftButton);
             QCOMPARE(int(desk().station()), int(station));
             desk().undo();
@@ -348,12 +349,14 @@ private slots:
         }
         QTest::mouseClick(chips, Qt::RightButton, {}, middle(2)); // opens nothing here and chooses nothing
         QCOMPARE(desk().piece(), 0);
-        for (const auto& [key, piece] : {std::pair(Qt::Key_Left, 0), {Qt::Key_Right, 1}, {Qt::Key_Right, 2}, {Qt::Key_Right, 3}, {Qt::Key_Right, 3}, {Qt::Key_Left, 2}}) {
+        for (const auto& [key, piece] :
+             {std::pair(Qt::Key_Left, 0), {Qt::Key_Right, 1}, {Qt::Key_Right, 2}, {Qt::Key_Right, 3}, {Qt::Key_Right, 3}, {Qt::Key_Left, 2}}) {
             QTest::keyClick(chips, key);
             QCOMPARE(desk().piece(), piece);
         }
         bool asked = false;
-        connect(chips, &Chips::addWanted, this, [&] { asked = true; }, Qt::DirectConnection);
+        connect(
+            chips, &Chips::addWanted, this, [&] { asked = true; }, Qt::DirectConnection);
         disconnect(chips, &Chips::addWanted, window_.get(), nullptr); // no dialog in a test
         QTest::mouseClick(chips, Qt::LeftButton, {}, middle(count));
         QVERIFY(std::exchange(asked, false));

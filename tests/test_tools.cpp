@@ -19,13 +19,11 @@ class TestTools : public Driver {
         QPointF from, to;
     };
     // On boxes(): the line of 2 mm runs 2 mm outside the dark box of 15..45 by 10..30 mm.
-    static constexpr Gesture gestures[] = {{"line", Station::CutLines, Hold::Nothing, {47, 20}, {50, 20}},
-                                           {"brush", Station::Keep, Hold::RubOut, {20, 15}, {40, 25}},
-                                           {"bring back", Station::Keep, Hold::BringBack, {46, 5}, {50, 9}},
-                                           {"inside box", Station::Keep, Hold::InsideBox, {12, 5}, {30, 35}},
-                                           {"guide", Station::Artwork, Hold::Guide, {15, 10}, {45, 12}},
-                                           {"frame", Station::Artwork, Hold::Frame, {60, 20}, {50, 20}},
-                                           {"enclose", Station::Keep, Hold::Nothing, {12, 5}, {48, 35}}};
+    static constexpr Gesture gestures[] = {
+        {"line", Station::CutLines, Hold::Nothing, {47, 20}, {50, 20}},   {"brush", Station::Keep, Hold::RubOut, {20, 15}, {40, 25}},
+        {"bring back", Station::Keep, Hold::BringBack, {46, 5}, {50, 9}}, {"inside box", Station::Keep, Hold::InsideBox, {12, 5}, {30, 35}},
+        {"guide", Station::Artwork, Hold::Guide, {15, 10}, {45, 12}},     {"frame", Station::Artwork, Hold::Frame, {60, 20}, {50, 20}},
+        {"enclose", Station::Keep, Hold::Nothing, {12, 5}, {48, 35}}};
     void mouse(QEvent::Type type, QPointF mm, Qt::MouseButton button, Qt::MouseButtons buttons)
     {
         Bench& bench = window_->bench();
@@ -138,7 +136,8 @@ private slots:
         const double close = window_->bench().view().scale;
         const auto seen = [&](const Rect& r) {
             const View& v = window_->bench().view();
-            return QRectF(window_->bench().rect()).contains(QRectF(v.toScreen({r.x0, r.y0}), v.toScreen({r.x1, r.y1})).adjusted(-10, -10, 10, 34)); // with the tag of its size
+            return QRectF(window_->bench().rect())
+                .contains(QRectF(v.toScreen({r.x0, r.y0}), v.toScreen({r.x1, r.y1})).adjusted(-10, -10, 10, 34)); // with the tag of its size
         };
         const auto line = [&] { return window_->trail().cards()[0]->accessibleDescription(); };
         QVERIFY(line().startsWith("10.00 \u00d7 5.00 mm"));
@@ -236,7 +235,8 @@ private slots:
                     hits += in;
                 }
             const double gone = before - keptArea(), should = hits / (100.0 * fine * fine);
-            QVERIFY2(std::abs(gone - should) < 0.02 * should + 0.4, qPrintable(QString("%1 brush of %2: %3, not %4").arg(square ? "square" : "round").arg(wide.mm()).arg(gone).arg(should)));
+            QVERIFY2(std::abs(gone - should) < 0.02 * should + 0.4,
+                     qPrintable(QString("%1 brush of %2: %3, not %4").arg(square ? "square" : "round").arg(wide.mm()).arg(gone).arg(should)));
             desk().undo();
             QVERIFY(settled());
         }

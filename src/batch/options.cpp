@@ -141,7 +141,9 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
     const auto output = [&](CLI::App* verb) {
         verb->add_option("--out", o.out, "a file to write; .svg, .pdf or .dxf chooses the format; again for more")->expected(1)->take_all();
         verb->add_option("--report", o.report, "a JSON report, - for standard output");
-        verb->add_option("--spot", o.spots, "a kind's spot colour, as through=Dieline; a name alone is the through line's; again for more")->expected(1)->take_all();
+        verb->add_option("--spot", o.spots, "a kind's spot colour, as through=Dieline; a name alone is the through line's; again for more")
+            ->expected(1)
+            ->take_all();
         verb->add_flag("--strict", o.strict, "an error finding fails the run");
     };
     CLI::App* outline = app.add_subcommand("outline", "the cut lines of one picture, alone");

@@ -96,10 +96,10 @@ void MainWindow::showFirstFinding()
     for (std::size_t i = 0; i < desk_->job().pieces.size(); ++i)
         if (desk_->job().pieces[i].id == f.piece)
             desk_->setPiece(int(i));
-    desk_->setStation(f.onSheet()                    ? Station::Sheet
-                      : f.code == "low-resolution"   ? Station::Artwork
-                      : f.code == "no-cut-line"      ? Station::Keep
-                                                     : Station::CutLines);
+    desk_->setStation(f.onSheet()                  ? Station::Sheet
+                      : f.code == "low-resolution" ? Station::Artwork
+                      : f.code == "no-cut-line"    ? Station::Keep
+                                                   : Station::CutLines);
 }
 
 std::vector<Command> MainWindow::commandTable()
@@ -109,22 +109,33 @@ std::vector<Command> MainWindow::commandTable()
         {"new", tr("New job"), {QKeySequence::New}, [this] { files_->newJob(); }, {}},
         {"open", tr("Open a job\u2026"), {QKeySequence::Open}, [this] { openJob(); }, {}},
         {"add-pictures", tr("Add pictures\u2026"), {Qt::CTRL | Qt::Key_I}, [this] { choosePictures(); }, {}},
-        {"paste", tr("Paste a picture"), {QKeySequence::Paste},
+        {"paste",
+         tr("Paste a picture"),
+         {QKeySequence::Paste},
          [this] {
              if (!files_->open(*QApplication::clipboard()->mimeData()))
                  desk_->say(tr("There is no picture on the clipboard; copy one first."), Severity::Warning);
          },
-         {}, true, true},
+         {},
+         true,
+         true},
         {"save", tr("Save"), {QKeySequence::Save}, [this] { saveJob(); }, {}},
         {"save-as", tr("Save as\u2026"), {Qt::CTRL | Qt::SHIFT | Qt::Key_S}, [this] { saveJobAs(); }, {}, true, true},
         {"undo", tr("Undo"), {Qt::CTRL | Qt::Key_Z}, [this] { desk_->undo(); }, [this] { return desk_->history().canUndo() || desk_->trying(); }},
-        {"redo", tr("Redo"), {Qt::CTRL | Qt::SHIFT | Qt::Key_Z, Qt::CTRL | Qt::Key_Y}, [this] { desk_->redo(); }, [this] { return desk_->history().canRedo(); }, true,
+        {"redo",
+         tr("Redo"),
+         {Qt::CTRL | Qt::SHIFT | Qt::Key_Z, Qt::CTRL | Qt::Key_Y},
+         [this] { desk_->redo(); },
+         [this] { return desk_->history().canRedo(); },
+         true,
          true},
         {"duplicate", tr("Duplicate the piece"), {Qt::CTRL | Qt::Key_D}, [this] { desk_->duplicatePiece(); }, any},
         {"remove", tr("Remove the piece"), {}, [this] { desk_->removePiece(desk_->piece()); }, any, true, true},
         {"fit", tr("Show all of it"), {Qt::CTRL | Qt::Key_0}, [this] { bench_->fit(); }, any},
         {"true-size", tr("True size"), {Qt::CTRL | Qt::SHIFT | Qt::Key_0}, [this] { bench_->trueSize(); }, any},
-        {"dark", tr("Dark or light"), {Qt::CTRL | Qt::SHIFT | Qt::Key_D},
+        {"dark",
+         tr("Dark or light"),
+         {Qt::CTRL | Qt::SHIFT | Qt::Key_D},
          [] {
              theme::setDark(!theme::isDark());
              QSettings().setValue("dark", theme::isDark());
@@ -135,7 +146,8 @@ std::vector<Command> MainWindow::commandTable()
     };
     static constexpr const char* ids[stationCount] = {"to-artwork", "to-keep", "to-cut-lines", "to-touch-up", "to-bleed", "to-sheet", "to-hand-off", "to-cut"};
     for (int i = 0; i < stationCount; ++i)
-        table.push_back({ids[i], title(Station(i)), {QKeySequence(Qt::CTRL | Qt::Key(Qt::Key_1 + i))}, [this, i] { desk_->setStation(Station(i)); }, {}, false});
+        table.push_back(
+            {ids[i], title(Station(i)), {QKeySequence(Qt::CTRL | Qt::Key(Qt::Key_1 + i))}, [this, i] { desk_->setStation(Station(i)); }, {}, false});
     return table;
 }
 
@@ -206,8 +218,8 @@ void MainWindow::beforeLeaving(const std::function<void()>& goOn)
         goOn();
         return;
     }
-    QMessageBox ask(QMessageBox::Question, tr("Not saved"), tr("'%1' has changes that are not saved.").arg(QString::fromStdString(desk_->job().name)), QMessageBox::NoButton,
-                    this);
+    QMessageBox ask(QMessageBox::Question, tr("Not saved"), tr("'%1' has changes that are not saved.").arg(QString::fromStdString(desk_->job().name)),
+                    QMessageBox::NoButton, this);
     ask.setObjectName("not-saved");
     QPushButton* save = ask.addButton(tr("Save"), QMessageBox::AcceptRole);
     QPushButton* discard = ask.addButton(tr("Discard"), QMessageBox::DestructiveRole);

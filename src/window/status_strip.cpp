@@ -70,7 +70,8 @@ void StatusStrip::showPointer(QPointF mm, bool inside)
     }
     const bool in = desk_.unit() == Unit::Inch;
     const double k = in ? 1 / 25.4 : 1;
-    pointer_->setText(QStringLiteral("x %1  y %2 %3").arg(number(mm.x() * k, in ? 2 : 1), number(mm.y() * k, in ? 2 : 1), in ? QStringLiteral("in") : QStringLiteral("mm")));
+    pointer_->setText(
+        QStringLiteral("x %1  y %2 %3").arg(number(mm.x() * k, in ? 2 : 1), number(mm.y() * k, in ? 2 : 1), in ? QStringLiteral("in") : QStringLiteral("mm")));
 }
 
 void StatusStrip::showZoom(double ratio) { zoom_->setText(QStringLiteral("%1 %").arg(ratio * 100, 0, 'f', 0)); }

@@ -11,14 +11,14 @@
 
 namespace yokai {
 
-QString number(double value, int decimals);          // "2.50", with the locale's sign
-QString lengthText(double mm, Unit unit);            // "206.0 mm": as many decimals as mean something
+QString number(double value, int decimals);                    // "2.50", with the locale's sign
+QString lengthText(double mm, Unit unit);                      // "206.0 mm": as many decimals as mean something
 QString exactText(double mm, Unit unit, bool withUnit = true); // "2.00 mm", "0.0787 in"
-QString areaText(double mm2, Unit unit);             // "2 410 mm²", "3.74 in²"
-QString exactAreaText(double mm2, Unit unit, int decimals); // as it is typed; `decimals` of mm2
-QString sizeText(double width, double height, Unit unit); // "48.09 × 62.00 mm"
-QString title(LineKind kind);                        // "Through"
-QString title(FitModel model);                       // "Moves and turns"
+QString areaText(double mm2, Unit unit);                       // "2 410 mm²", "3.74 in²"
+QString exactAreaText(double mm2, Unit unit, int decimals);    // as it is typed; `decimals` of mm2
+QString sizeText(double width, double height, Unit unit);      // "48.09 × 62.00 mm"
+QString title(LineKind kind);                                  // "Through"
+QString title(FitModel model);                                 // "Moves and turns"
 QString words(const Error& error);
 QString words(const Finding& finding, const Job& job, Unit unit);
 QString text(const std::string& utf8);

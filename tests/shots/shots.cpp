@@ -2,15 +2,15 @@
 //   yokai-shots JOB FOLDER [--dark] [--text PX] [--only NAME] [--suffix TEXT]
 
 #include "bench/bench.h"
+#include "desk/piece_edits.h"
 #include "device/test_cut.h"
 #include "main_window.h"
-#include "desk/piece_edits.h"
 #include "theme/theme.h"
 
-#include <QLineEdit>
 #include <QApplication>
 #include <QDir>
 #include <QElapsedTimer>
+#include <QLineEdit>
 #include <QPushButton>
 #include <QSettings>
 #include <QStandardPaths>

@@ -196,7 +196,8 @@ Gray8 byRule(const Rgba8& px, const RuleSpec& spec, const Coverage& chosen, cons
 // How much smoothing the edge needs, pixels, and how closely it can be known.
 double smoothingOf(const Gray8& coverage, const RuleSpec& spec, Coverage& out, const KeepGround& ground, const Work& work)
 {
-    const bool edged = out.rule != KeepRule::All, judged = edged && out.rule != KeepRule::Alpha; // by transparency the picture says itself how it is to be taken
+    const bool edged = out.rule != KeepRule::All,
+               judged = edged && out.rule != KeepRule::Alpha; // by transparency the picture says itself how it is to be taken
     const bool hard = edged && allOrNothing(coverage);
     const double strays = hard || !judged ? 0 : raggednessOf(coverage, work);
     const bool compressed = ground.lossy && judged;

@@ -80,7 +80,7 @@ int contourAt(const Contours& edge, const std::vector<Rect>& boxes, Point p)
 
 using Flags = std::vector<unsigned char>; // one a contour
 
-struct OpeningsOfParts { // of each part
+struct OpeningsOfParts {      // of each part
     std::vector<double> area; // px2
     std::vector<int> count;
 };

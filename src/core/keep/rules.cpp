@@ -298,7 +298,9 @@ public:
         const Point across{gx / norm, gy / norm};
         Step ahead = stepped(across, 2);
         // Halved colours run farther into one another than brightness does; where that tells little, one looks farther.
-        const auto tellsLittle = [&] { return std::abs(lightness(colour(x + ahead.x, y + ahead.y)) - lightness(colour(x - ahead.x, y - ahead.y))) < clearlyDarker; };
+        const auto tellsLittle = [&] {
+            return std::abs(lightness(colour(x + ahead.x, y + ahead.y)) - lightness(colour(x - ahead.x, y - ahead.y))) < clearlyDarker;
+        };
         if (lossy_ && tellsLittle())
             ahead = stepped(across, 3);
         const Rgba firm = read(x + ahead.x, y + ahead.y, across), back = read(x - ahead.x, y - ahead.y, across);

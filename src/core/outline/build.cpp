@@ -102,8 +102,8 @@ Contours withoutOpenings(const Contours& contours, double area, const Work& work
 
 namespace {
 
-constexpr double wholeSweep = 0.35;                       // radians: a sweep that ends farther from a side's normal was cut short by another front
-constexpr double leastSweep = 0.3, mostSweep = 3.05;      // radians: of a corner worth a tip; nearer to half a turn it is a hair's end
+constexpr double wholeSweep = 0.35;                  // radians: a sweep that ends farther from a side's normal was cut short by another front
+constexpr double leastSweep = 0.3, mostSweep = 3.05; // radians: of a corner worth a tip; nearer to half a turn it is a hair's end
 
 // What takes the place of the arc swept round a corner of the edge.
 struct ShapedCorner {
@@ -168,8 +168,8 @@ void shapeCorners(LevelLines& lines, const DistanceField& edge, double offset, C
             ShapedCorner made;
             if (source >= 0) {
                 const auto c = std::size_t(std::upper_bound(first.begin(), first.end(), source) - first.begin() - 1);
-                made = shaped(edge.contours()[c], source - first[c], line.points[at(k)], line.points[at(k + count / 2)], line.points[at(k + count - 1)], radius, corners,
-                              sharpLimit);
+                made = shaped(edge.contours()[c], source - first[c], line.points[at(k)], line.points[at(k + count / 2)], line.points[at(k + count - 1)], radius,
+                              corners, sharpLimit);
             }
             for (int j = 0; j < made.count; ++j)
                 push(made.points[std::size_t(j)], made.corner[std::size_t(j)]);

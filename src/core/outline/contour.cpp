@@ -74,10 +74,10 @@ public:
     double exact(int i, int j, int dx, int dy, Point direction, double linear) const
     {
         const double n = norm(direction), along = std::abs(dx ? direction.y : direction.x);
-        constexpr double tooAslant = 0.3;   // of the edge's direction across the step: the law says little there
-        constexpr double partly = 1000;     // a sample's weight from which it is a part of the edge itself
-        constexpr double disagree = 0.3;    // of a step, between what two such samples say
-        constexpr double offLinear = 0.25;  // of a step: the most that a straight edge lies off linear interpolation
+        constexpr double tooAslant = 0.3;  // of the edge's direction across the step: the law says little there
+        constexpr double partly = 1000;    // a sample's weight from which it is a part of the edge itself
+        constexpr double disagree = 0.3;   // of a step, between what two such samples say
+        constexpr double offLinear = 0.25; // of a step: the most that a straight edge lies off linear interpolation
         if (along <= tooAslant * n || onBorder(i, j, dx, dy))
             return linear;
         const double a = c_.at(i, j), b = c_.at(i + dx, j + dy);

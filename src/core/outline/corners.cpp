@@ -101,12 +101,12 @@ Side clearestSide(const Polyline& p, int i, int step, double gap, double softnes
 
 double bendBetween(const Side& in, const Side& out) { return std::atan2(cross(in.direction, out.direction), dot(in.direction, out.direction)); }
 
-constexpr double leastTurn = 0.40;      // radians, 23 degrees: less is a bend, not a corner
-constexpr double suspectTurn = 0.0606;  // 1 - cos of 20 degrees: less within a few points is not looked at
-constexpr double mostMisfit = 0.16;     // px: a side that strays more is no side of a corner
+constexpr double leastTurn = 0.40;        // radians, 23 degrees: less is a bend, not a corner
+constexpr double suspectTurn = 0.0606;    // 1 - cos of 20 degrees: less within a few points is not looked at
+constexpr double mostMisfit = 0.16;       // px: a side that strays more is no side of a corner
 constexpr double noiseOfSmoothing = 0.14; // px more, where the edge was smoothed
-constexpr double firstLook = 6.9;       // px of either side that must be there at all
-constexpr int leastPoints = 24;         // of a contour that can have corners
+constexpr double firstLook = 6.9;         // px of either side that must be there at all
+constexpr int leastPoints = 24;           // of a contour that can have corners
 
 // Of an acute corner both sides share pixels near the tip: so many times the tangent of half its bend,
 // px. What is gained by looking farther out must be worth it, and there is an end.

@@ -98,8 +98,7 @@ march::Loops crossings(const Lattice& l, double level, const std::vector<std::ui
     };
     return march::trace(
         l.width, l.height, work, [&](int j, std::uint64_t* words) { std::copy_n(within.data() + std::size_t(j) * std::size_t(l.words), l.words, words); },
-        [&](int i, int j) { return between(signedAt(i, j), signedAt(i + 1, j)); },
-        [&](int i, int j) { return between(signedAt(i, j), signedAt(i, j + 1)); },
+        [&](int i, int j) { return between(signedAt(i, j), signedAt(i + 1, j)); }, [&](int i, int j) { return between(signedAt(i, j), signedAt(i, j + 1)); },
         [&](int i, int j) { return signedAt(i, j) + signedAt(i + 1, j) + signedAt(i, j + 1) + signedAt(i + 1, j + 1) < 4 * level; },
         [&](int i, int j) { return undecided && undecided->has(i, j); });
 }

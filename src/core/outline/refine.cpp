@@ -162,7 +162,7 @@ void push(LevelLine& line, Point p, bool corner, int source)
 void between(LevelLine& line, const Placer& placer, const Placer::Placed& a, const Placer::Placed& b, int depth)
 {
     const double gap = distance(a.at, b.at);
-    constexpr double smooth = 0.20, corner = 0.25; // radians
+    constexpr double smooth = 0.20, corner = 0.25;                   // radians
     constexpr double leastGap = 0.04, fineGap = 0.35, outside = 1.5; // px, px, and of the gap
     if (!turnsBeyond(a, b, std::cos(smooth)) || gap < leastGap)
         return;

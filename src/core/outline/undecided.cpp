@@ -297,7 +297,8 @@ void Undecided::decide(std::vector<Place> found, const Work& work)
             if (Cell* before = needed ? find(cell.i, cell.j) : nullptr)
                 *before = cell;
         std::vector<Cell> all;
-        std::set_union(std::make_move_iterator(decided_.begin()), std::make_move_iterator(decided_.end()), cells.begin(), cells.end(), std::back_inserter(all), lies);
+        std::set_union(std::make_move_iterator(decided_.begin()), std::make_move_iterator(decided_.end()), cells.begin(), cells.end(), std::back_inserter(all),
+                       lies);
         decided_ = std::move(all);
         for (const Cell& cell : cells)
             for (int side = 0; side < 4 && cell.crossed(); ++side)
@@ -347,7 +348,8 @@ const Undecided::Cell* Undecided::find(int i, int j) const
 {
     if (!has(i, j))
         return nullptr;
-    const auto at = std::lower_bound(decided_.begin(), decided_.end(), std::pair(j, i), [](const Cell& c, std::pair<int, int> k) { return std::pair(c.j, c.i) < k; });
+    const auto at =
+        std::lower_bound(decided_.begin(), decided_.end(), std::pair(j, i), [](const Cell& c, std::pair<int, int> k) { return std::pair(c.j, c.i) < k; });
     return at != decided_.end() && at->i == i && at->j == j ? &*at : nullptr;
 }
 

@@ -28,10 +28,7 @@ public:
     // Lattice::inside. The corners of undecided cells are set anew, exactly.
     Undecided(const Edge& edge, const Lattice& lattice, double offset, std::vector<std::uint64_t>& within, const Work& work);
 
-    bool has(int i, int j) const
-    {
-        return i >= 0 && j >= 0 && i < lattice_.width && j < lattice_.height && (cells_[word(i, j)] >> (i & 63) & 1);
-    }
+    bool has(int i, int j) const { return i >= 0 && j >= 0 && i < lattice_.width && j < lattice_.height && (cells_[word(i, j)] >> (i & 63) & 1); }
 
     // Joins the line's way through the undecided cells to the loops round them. `left`: the
     // crossed cells that march::trace left open, row after row.
@@ -72,7 +69,7 @@ private:
     const Edge& edge_;
     const Lattice& lattice_;
     double offset_;
-    int parts_; // of a cell's side
+    int parts_;                        // of a cell's side
     std::vector<std::uint64_t> cells_; // one bit each, as Lattice::inside
     std::vector<Cell> decided_;        // row after row
 };

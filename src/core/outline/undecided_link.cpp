@@ -48,7 +48,10 @@ private:
             if (rim(cell, k) == rim(cell, k + 1))
                 continue;
             const int along = k % n_, back = n_ - 1 - along;
-            const int id = k < n_ ? north[std::size_t(along)] : k < 2 * n_ ? own.right[std::size_t(along)] : k < 3 * n_ ? own.bottom[std::size_t(back)] : west[std::size_t(back)];
+            const int id = k < n_       ? north[std::size_t(along)]
+                           : k < 2 * n_ ? own.right[std::size_t(along)]
+                           : k < 3 * n_ ? own.bottom[std::size_t(back)]
+                                        : west[std::size_t(back)];
             (rim(cell, k) ? from : to) = id;
         }
         if (from >= 0 && to >= 0)
@@ -72,14 +75,12 @@ private:
                 continue;
             }
             for (int a = 0; a < n_; ++a)
-                below[std::size_t(a)] = b + 1 == n_                            ? own.bottom[std::size_t(a)]
+                below[std::size_t(a)] = b + 1 == n_                                ? own.bottom[std::size_t(a)]
                                         : sample(a, b + 1) != sample(a + 1, b + 1) ? crossing(cell, a + 0.5, b + 1)
-                                                                               : -1;
+                                                                                   : -1;
             int before = west[std::size_t(b)];
             for (int a = 0; a < n_; ++a) {
-                const int after = a + 1 == n_                            ? own.right[std::size_t(b)]
-                                  : sample(a + 1, b) != sample(a + 1, b + 1) ? crossing(cell, a + 1, b + 0.5)
-                                                                         : -1;
+                const int after = a + 1 == n_ ? own.right[std::size_t(b)] : sample(a + 1, b) != sample(a + 1, b + 1) ? crossing(cell, a + 1, b + 0.5) : -1;
                 const int mask = sample(a, b) | sample(a + 1, b) << 1 | sample(a, b + 1) << 2 | sample(a + 1, b + 1) << 3;
                 // Where even the fine samples cannot tell, parts stay apart.
                 march::linkCell(loops_, mask, {above[std::size_t(a)], after, below[std::size_t(a)], before}, [] { return false; });

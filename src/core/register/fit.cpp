@@ -47,8 +47,8 @@ void checkMarks(std::span<const MarkPair> marks, FitModel model)
 {
     const int needed = marksNeeded(model);
     if (int(marks.size()) < needed)
-        throw Error(ErrorKind::Fit, "a {} fit needs {} marks and {} were measured; measure more marks or choose a simpler fit", name(model), std::to_string(needed),
-                    std::to_string(marks.size()));
+        throw Error(ErrorKind::Fit, "a {} fit needs {} marks and {} were measured; measure more marks or choose a simpler fit", name(model),
+                    std::to_string(needed), std::to_string(marks.size()));
     Rect box = Rect::nothing(), seen = Rect::nothing();
     for (const MarkPair& m : marks) {
         for (const double v : {m.design.x, m.design.y, m.measured.x, m.measured.y})
@@ -184,7 +184,8 @@ void requirePlausible(const Homography& map, std::span<const MarkPair> marks)
             refuse("the measured marks are mirrored against the design; check their order, or turn the sheet over");
         for (const double scale : {l.scaleX, l.scaleY})
             if (std::abs(scale - 1) > mostScale)
-                throw Error(ErrorKind::Fit, "the marks say that the print is {} % of its size, more than any printer strays; print it at 100 % or measure the marks again",
+                throw Error(ErrorKind::Fit,
+                            "the marks say that the print is {} % of its size, more than any printer strays; print it at 100 % or measure the marks again",
                             plainNumber(scale * 100, 2));
         if (std::abs(l.skew) > mostSkew)
             throw Error(ErrorKind::Fit, "the marks say that the print is {} degrees from square, more than any sheet is; measure the marks again",

@@ -1,7 +1,7 @@
 #include "bench/bench.h"
 
-#include "device/test_cut.h"
 #include "desk/piece_edits.h"
+#include "device/test_cut.h"
 #include "theme/theme.h"
 
 #include <QKeyEvent>
@@ -15,7 +15,7 @@ namespace yokai {
 
 namespace {
 int ruler() { return theme::px(22); }
-}
+} // namespace
 
 Bench::Bench(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
 {
@@ -353,9 +353,9 @@ bool Bench::toolKey(QKeyEvent* event)
         int key;
         Station station;
         Hold hold;
-    } keys[] = {{Qt::Key_G, Station::Artwork, Hold::Guide},   {Qt::Key_C, Station::Artwork, Hold::Frame},   {Qt::Key_R, Station::Keep, Hold::RubOut},
-                {Qt::Key_A, Station::Keep, Hold::BringBack},  {Qt::Key_L, Station::Keep, Hold::RubOutLike}, {Qt::Key_P, Station::Keep, Hold::Pick},
-                {Qt::Key_X, Station::Keep, Hold::InsideBox},  {Qt::Key_O, Station::Keep, Hold::InsideLasso}};
+    } keys[] = {{Qt::Key_G, Station::Artwork, Hold::Guide},  {Qt::Key_C, Station::Artwork, Hold::Frame},   {Qt::Key_R, Station::Keep, Hold::RubOut},
+                {Qt::Key_A, Station::Keep, Hold::BringBack}, {Qt::Key_L, Station::Keep, Hold::RubOutLike}, {Qt::Key_P, Station::Keep, Hold::Pick},
+                {Qt::Key_X, Station::Keep, Hold::InsideBox}, {Qt::Key_O, Station::Keep, Hold::InsideLasso}};
     for (const auto& k : keys)
         if (event->key() == k.key && desk_.station() == k.station) {
             desk_.hold(k.hold);

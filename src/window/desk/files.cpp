@@ -59,7 +59,8 @@ void Files::read(const QStringList& paths)
             if (opened->job)
                 desk_.start(std::move(*opened->job), opened->jobPath);
             if (opened->pieces.size() == 1 && opened->pieces[0].artwork.picture.info.ppiFrom == PpiSource::Assumed)
-                desk_.say(tr("'%1' says no resolution; 300 ppi is assumed. Type its true width under Artwork.").arg(text(opened->pieces[0].artwork.picture.fileName)));
+                desk_.say(tr("'%1' says no resolution; 300 ppi is assumed. Type its true width under Artwork.")
+                              .arg(text(opened->pieces[0].artwork.picture.fileName)));
             addPieces(std::move(opened->pieces));
             if (!opened->failures.isEmpty())
                 desk_.say(opened->failures.join(QLatin1Char('\n')), Severity::Error);

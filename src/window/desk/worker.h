@@ -39,7 +39,7 @@ public:
     // The newest result; null where it was taken already.
     std::shared_ptr<const Shown> take();
 
-signals: // delivered on the receiver's thread
+signals:             // delivered on the receiver's thread
     void finished(); // there is something to take
     void progressed(double fraction, QString step);
     void failed(QString why);

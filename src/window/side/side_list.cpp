@@ -76,8 +76,7 @@ void SideDelegate::paintPicture(QPainter& painter, const SideRow& row, const QRe
         to.moveCenter(frame.center());
         painter.setRenderHint(QPainter::SmoothPixmapTransform);
         painter.setOpacity(row.faded ? 0.6 : 1);
-        picture.draw(painter, to, QRectF(crop.x0 * k, crop.y0 * k, crop.width() * k, crop.height() * k),
-                     scale / k * painter.device()->devicePixelRatioF());
+        picture.draw(painter, to, QRectF(crop.x0 * k, crop.y0 * k, crop.width() * k, crop.height() * k), scale / k * painter.device()->devicePixelRatioF());
         painter.setOpacity(1);
         if (row.ring) {
             painter.setBrush(Qt::NoBrush);

@@ -155,7 +155,8 @@ void NumberField::accept()
         } else if (meaning_ == Meaning::Area) {
             const double typed = parseArea(typedText.toStdString(), unit_);
             if (typed < least_ || typed > most_)
-                throw Error(ErrorKind::Usage, "use {} to {}", exactAreaText(least_, unit_, decimals_).toStdString(), exactAreaText(most_, unit_, decimals_).toStdString());
+                throw Error(ErrorKind::Usage, "use {} to {}", exactAreaText(least_, unit_, decimals_).toStdString(),
+                            exactAreaText(most_, unit_, decimals_).toStdString());
             number_ = typed;
         } else {
             QString plainText = text().trimmed();

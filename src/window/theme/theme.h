@@ -34,7 +34,7 @@ void setDark(bool dark);
 // Text follows the system's text size, and what holds text grows with it. Sizes are said as they
 // are where the system's text is of the usual size; px() is what they are here.
 constexpr int usualText = 13, largestText = 22; // px
-void setTextSize(int px); // kept within the two: smaller could not be read, larger leaves the work no room
+void setTextSize(int px);                       // kept within the two: smaller could not be read, larger leaves the work no room
 int px(int usual);
 QString scaled(const QString& styleSheet);
 QFont font(int usualPx, int weight = QFont::Normal); // Inter with tabular figures

@@ -65,7 +65,12 @@ void ArtworkPanel::makeSize()
              .id("artwork-ratio")
              .label(tr("Keep the ratio of the sides"))
              .tip(tr("Off: width and height are set apart, and the picture is stretched")));
-    number(on(pieceScope(), &Piece::copies).id("artwork-copies").label(tr("Copies")).tip(tr("How many go on the sheet")).within(0, 100'000).automatic(tr("As many as fit"))
+    number(on(pieceScope(), &Piece::copies)
+               .id("artwork-copies")
+               .label(tr("Copies"))
+               .tip(tr("How many go on the sheet"))
+               .within(0, 100'000)
+               .automatic(tr("As many as fit"))
                .otherwise([this]() -> std::optional<int> {
                    const PieceResult* r = desk_.currentResult();
                    return r ? std::optional<int>(desk_.shown()->derived.sheet.placed[std::size_t(r - desk_.shown()->derived.pieces.data())]) : std::nullopt;
@@ -178,7 +183,8 @@ void ArtworkPanel::refreshRest()
         return;
     whole_->setEnabled(piece->artwork.crop.has_value());
     const PictureInfo& info = piece->artwork.picture.info;
-    const QString from = info.ppiFrom == PpiSource::File ? tr("the file says %1 ppi").arg(yokai::number(info.ppi, 0)) : tr("the file says no resolution; 300 ppi assumed");
+    const QString from =
+        info.ppiFrom == PpiSource::File ? tr("the file says %1 ppi").arg(yokai::number(info.ppi, 0)) : tr("the file says no resolution; 300 ppi assumed");
     note_->setText(desk_.hand().hold == Hold::Guide   ? tr("Draw along an edge that should be level or upright.")
                    : desk_.hand().hold == Hold::Frame ? tr("Drag the frame's handles; Esc or the button ends it.")
                                                       : tr("%1 \u00d7 %2 px, %3").arg(info.width).arg(info.height).arg(from));

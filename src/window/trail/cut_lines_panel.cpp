@@ -12,7 +12,7 @@ namespace yokai {
 
 namespace {
 int rowHeight() { return theme::px(28); }
-}
+} // namespace
 
 LineRows::LineRows(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
 {
@@ -84,7 +84,8 @@ void LineRows::paintEvent(QPaintEvent*)
         p.drawText(text, Qt::AlignLeft | Qt::AlignVCenter, title(line.kind));
         p.setFont(theme::font(12));
         p.setPen(chosen ? c.ink : c.inkSoft);
-        p.drawText(text, Qt::AlignRight | Qt::AlignVCenter, line.percent ? number(*line.percent, 1) + QStringLiteral(" %") : exactText(line.offset.mm(), desk_.unit()));
+        p.drawText(text, Qt::AlignRight | Qt::AlignVCenter,
+                   line.percent ? number(*line.percent, 1) + QStringLiteral(" %") : exactText(line.offset.mm(), desk_.unit()));
     }
 }
 
@@ -184,8 +185,15 @@ void CutLinesPanel::makeLine()
                .within(0, 1e6)
                .step(0.5, 1)
                .area()
-               .when([this] { return desk_.currentLine() && desk_.currentLine()->shape == LineShape::Outline && desk_.currentLine()->openings == LineOpenings::Over; }));
-    number(on(lineScope(), &LineSpec::joinGap).id("join-gap").label(tr("Join gaps")).tip(tr("Parts nearer to each other than this become one piece")).slider(0, 10).when(outline));
+               .when([this] {
+                   return desk_.currentLine() && desk_.currentLine()->shape == LineShape::Outline && desk_.currentLine()->openings == LineOpenings::Over;
+               }));
+    number(on(lineScope(), &LineSpec::joinGap)
+               .id("join-gap")
+               .label(tr("Join gaps"))
+               .tip(tr("Parts nearer to each other than this become one piece"))
+               .slider(0, 10)
+               .when(outline));
     number(on(lineScope(), &LineSpec::cutLength).id("line-cut").label(tr("Cut")).tip(tr("Length of a dash of the perforation")).when(perforates));
     number(on(lineScope(), &LineSpec::gapLength)
                .id("line-gap")
@@ -211,7 +219,9 @@ void CutLinesPanel::makeRest()
                   {LineShape::Circle, tr("A circle")},
                   {LineShape::BoxRoundAll, tr("A box round all lines")}})
              .when(any));
-    number(on(lineScope(), &LineSpec::boxRadius).id("line-radius").label(tr("Corner radius")).tip(tr("Of the rounded box")).when([is] { return is(LineShape::RoundedBox); }));
+    number(on(lineScope(), &LineSpec::boxRadius).id("line-radius").label(tr("Corner radius")).tip(tr("Of the rounded box")).when([is] {
+        return is(LineShape::RoundedBox);
+    }));
     number(on(lineScope(), &LineSpec::sharpLimit)
                .id("line-sharp-limit")
                .label(tr("Sharp up to"))

@@ -220,7 +220,7 @@ void KeepPanel::refreshRest()
         note = tr("%1: %2.").arg(used->rule == KeepRule::Alpha   ? tr("By transparency")
                                  : used->rule == KeepRule::Paper ? tr("Unlike the paper")
                                                                  : tr("The whole picture"),
-                                 used->why == KeepWhy::Clear        ? tr("its surround is transparent")
+                                 used->why == KeepWhy::Clear         ? tr("its surround is transparent")
                                  : used->why == KeepWhy::ClearWithin ? tr("part of it is transparent")
                                  : used->why == KeepWhy::OneColour   ? tr("its surround is one colour")
                                                                      : tr("it fills its frame"));

@@ -122,9 +122,7 @@ NumberField* RowPanel::field(Number n)
     row.control = field;
     row.shown = n.shown;
     const QString what = doing(n.label);
-    const auto change = [this, n, field, what](NumberField::How how) {
-        apply(how, what, [&](Job& job) { n.set(job, *field); });
-    };
+    const auto change = [this, n, field, what](NumberField::How how) { apply(how, what, [&](Job& job) { n.set(job, *field); }); };
     connect(field, &NumberField::edited, this, change);
 
     QWidget* middle = nullptr;
@@ -135,7 +133,8 @@ NumberField* RowPanel::field(Number n)
     }
     QAbstractButton* back = nullptr;
     if (n.reset) {
-        auto* button = new IconButton(QStringLiteral("automatic"), tr("%1: automatic").arg(n.label), n.automatic.isEmpty() ? tr("Back to automatic") : n.automatic, this);
+        auto* button =
+            new IconButton(QStringLiteral("automatic"), tr("%1: automatic").arg(n.label), n.automatic.isEmpty() ? tr("Back to automatic") : n.automatic, this);
         button->setObjectName(row.id + QStringLiteral("-auto"));
         button->setCheckable(true);
         connect(button, &QAbstractButton::clicked, this, [this, n, what] { desk_.edit(what, n.reset); });
@@ -171,7 +170,12 @@ NumberField* RowPanel::field(Number n)
 
 NumberField* RowPanel::number(RowSpec<Length> s)
 {
-    return field({NumberField::Meaning::Length, s.labelText, s.tipText, {}, s.automaticText, s.name,
+    return field({NumberField::Meaning::Length,
+                  s.labelText,
+                  s.tipText,
+                  {},
+                  s.automaticText,
+                  s.name,
                   [get = s.get](Job& job) -> std::optional<double> {
                       const auto v = get(job);
                       return v ? std::optional<double>(v->mm()) : std::nullopt;
@@ -188,15 +192,23 @@ NumberField* RowPanel::number(RowSpec<Length> s)
                       else
                           f.setLength(get(job).value_or(Length()));
                   },
-                  s.reset, asDouble(s.found), s.shown, s.limits, s.stepSize, s.sliderLeast, s.sliderMost, s.decimalPlaces, bool(s.setPercent)});
+                  s.reset,
+                  asDouble(s.found),
+                  s.shown,
+                  s.limits,
+                  s.stepSize,
+                  s.sliderLeast,
+                  s.sliderMost,
+                  s.decimalPlaces,
+                  bool(s.setPercent)});
 }
 
 NumberField* RowPanel::number(RowSpec<double> s)
 {
     return field({s.isArea ? NumberField::Meaning::Area : NumberField::Meaning::Number, s.labelText, s.tipText, s.suffixText, s.automaticText, s.name, s.get,
                   [set = s.set](Job& job, const NumberField& f) { set(job, f.number()); },
-                  [get = s.get](NumberField& f, Job& job) { f.setNumber(get(job).value_or(0)); }, s.reset, s.found, s.shown, s.limits, s.stepSize, s.sliderLeast,
-                  s.sliderMost, s.decimalPlaces});
+                  [get = s.get](NumberField& f, Job& job) { f.setNumber(get(job).value_or(0)); }, s.reset, s.found, s.shown, s.limits, s.stepSize,
+                  s.sliderLeast, s.sliderMost, s.decimalPlaces});
 }
 
 NumberField* RowPanel::number(RowSpec<int> s)
@@ -289,8 +301,7 @@ void RowPanel::place(QWidget* control, const Choice& c, std::function<void()> re
 Segmented* RowPanel::segments(Choice c)
 {
     auto* control = new Segmented(c.texts, this);
-    connect(control, &Segmented::chosen, this,
-            [this, set = c.set, what = doing(c.label)](int index) { desk_.edit(what, [&](Job& job) { set(job, index); }); });
+    connect(control, &Segmented::chosen, this, [this, set = c.set, what = doing(c.label)](int index) { desk_.edit(what, [&](Job& job) { set(job, index); }); });
     place(control, c, [this, control, get = c.get] { control->setCurrent(get(seen()).value_or(0)); });
     return control;
 }

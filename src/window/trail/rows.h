@@ -32,9 +32,9 @@ template <class S> using Scope = std::function<S*(Job&)>;
 template <class T> struct RowSpec {
     std::function<std::optional<T>(Job&)> get; // nothing: automatic, or there is no such spec now
     std::function<void(Job&, const T&)> set;
-    std::function<void(Job&)> reset;       // back to automatic; null: there is none
+    std::function<void(Job&)> reset;         // back to automatic; null: there is none
     std::function<std::optional<T>()> found; // what automatic came to
-    std::function<bool()> shown;           // null: always
+    std::function<bool()> shown;             // null: always
     Limits limits;
     QString name, labelText, tipText, suffixText, automaticText;
     double stepSize = 0;
@@ -169,7 +169,10 @@ private:
             texts << text;
             values.push_back(value);
         }
-        return {spec.labelText, spec.tipText, spec.name, texts,
+        return {spec.labelText,
+                spec.tipText,
+                spec.name,
+                texts,
                 [get = spec.get, values](Job& job) -> std::optional<int> {
                     if (const auto now = get(job))
                         for (std::size_t i = 0; i < values.size(); ++i)
@@ -177,7 +180,9 @@ private:
                                 return int(i);
                     return std::nullopt;
                 },
-                [set = spec.set, values](Job& job, int index) { set(job, values[std::size_t(index)]); }, spec.shown, spec.isWide};
+                [set = spec.set, values](Job& job, int index) { set(job, values[std::size_t(index)]); },
+                spec.shown,
+                spec.isWide};
     }
     // A number field in plain doubles: mm for lengths.
     struct Number {

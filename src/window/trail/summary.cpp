@@ -30,7 +30,10 @@ Summary artwork(const Desk& desk)
     const ArtworkSpec& spec = desk.currentPiece()->artwork;
     // While the frame is set on the whole picture its size is the frame's all the same.
     const bool framing = r && !r->problem && desk.shown()->uncropped == r->id;
-    return {framing ? sizeText(spec.width(), spec.height(), desk.unit()) : r ? sizeText(r->width, r->height, desk.unit()) : QString(), worse(desk, current(desk), {"low-resolution"}, StationState::Fine)};
+    return {framing ? sizeText(spec.width(), spec.height(), desk.unit())
+            : r     ? sizeText(r->width, r->height, desk.unit())
+                    : QString(),
+            worse(desk, current(desk), {"low-resolution"}, StationState::Fine)};
 }
 
 Summary keep(const Desk& desk)

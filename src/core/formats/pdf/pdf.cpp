@@ -154,8 +154,8 @@ void addImages(Page& page, const Drawing& d, const Work& work)
         page.images.replaceKey(name, imageOf(page.pdf, *image.pixels, work));
         for (const Affine& m : d.images[i].places) {
             const Affine t = m * Affine{image.width(), 0, 0, -image.height(), 0, image.height()};
-            page.content += "q " + plainNumber(t.a, 7) + " " + plainNumber(t.b, 7) + " " + plainNumber(t.c, 7) + " " + plainNumber(t.d, 7) + " " + figure(t.e) + " " +
-                            figure(t.f) + " cm " + name + " Do Q\n";
+            page.content += "q " + plainNumber(t.a, 7) + " " + plainNumber(t.b, 7) + " " + plainNumber(t.c, 7) + " " + plainNumber(t.d, 7) + " " + figure(t.e) +
+                            " " + figure(t.f) + " cm " + name + " Do Q\n";
         }
     }
 }
