@@ -10,35 +10,37 @@ Edge::Edge(const Contours& contours)
     for (const Contour& c : contours)
         total += c.points.size();
     points.reserve(total);
-    next.reserve(total);
-    before.reserve(total);
+    contour.reserve(total);
     corner.reserve(total);
     for (const Contour& c : contours) {
         const int first = int(points.size()), n = int(c.points.size());
-        for (int i = 0; i < n; ++i) {
-            points.push_back(c.points[std::size_t(i)]);
-            next.push_back(first + around(i + 1, n));
-            before.push_back(first + around(i - 1, n));
-            corner.push_back(c.corners.empty() ? 0 : c.corners[std::size_t(i)]);
-            box.add(c.points[std::size_t(i)]);
-        }
+        points.insert(points.end(), c.points.begin(), c.points.end());
+        contour.insert(contour.end(), std::size_t(n), int(ranges.size()));
+        ranges.push_back({first, first + n});
+        if (c.corners.empty())
+            corner.insert(corner.end(), std::size_t(n), 0);
+        else
+            corner.insert(corner.end(), c.corners.begin(), c.corners.end());
+        for (const Point p : c.points)
+            box.add(p);
     }
 }
 
 void walk(const Edge& edge, Point p, int start, Nearest& best)
 {
+    const Point* points = edge.points.data();
+    const auto [first, end] = edge.rangeOf(start);
+    const auto next = [first = first, end = end](int k) { return k + 1 == end ? first : k + 1; };
+    const auto before = [first = first, end = end](int k) { return k == first ? end - 1 : k - 1; };
     const auto squaredTo = [&](int v) {
-        const Point d = edge.points[std::size_t(v)] - p;
+        const Point d = points[v] - p;
         return dot(d, d);
     };
     int v = start;
     double d = squaredTo(v);
-    for (const bool forward : {true, false}) {
+    const auto seek = [&](auto on) {
         int misses = 0;
-        for (int k = start; misses < 3;) {
-            k = forward ? edge.next[std::size_t(k)] : edge.before[std::size_t(k)];
-            if (k == start)
-                break;
+        for (int k = on(start); misses < 3 && k != start; k = on(k)) {
             const double dk = squaredTo(k);
             if (dk < d) {
                 d = dk;
@@ -48,13 +50,15 @@ void walk(const Edge& edge, Point p, int start, Nearest& best)
                 ++misses;
             }
         }
-    }
+    };
+    seek(next);
+    seek(before);
     // The nearest point lies on one of the two segments at v, or is v.
-    const Point a = edge.points[std::size_t(v)];
+    const Point a = points[v];
     if (d < best.squared)
         best = {v, -1, a, d};
-    for (const int k : {edge.next[std::size_t(v)], edge.before[std::size_t(v)]}) {
-        const Point dir = edge.points[std::size_t(k)] - a;
+    for (const int k : {next(v), before(v)}) {
+        const Point dir = points[k] - a;
         const double along = dot(p - a, dir), whole = dot(dir, dir);
         if (along <= 0 || along >= whole)
             continue;
@@ -68,7 +72,7 @@ void walk(const Edge& edge, Point p, int start, Nearest& best)
 bool within(const Edge& edge, Point p, const Nearest& nearest)
 {
     const Point v = edge.points[std::size_t(nearest.vertex)];
-    const int next = edge.next[std::size_t(nearest.vertex)], before = edge.before[std::size_t(nearest.vertex)];
+    const int next = edge.next(nearest.vertex), before = edge.before(nearest.vertex);
     const Point out = edge.points[std::size_t(next)] - v, in = v - edge.points[std::size_t(before)];
     const Point along = nearest.other < 0 ? unit(in) + unit(out) : nearest.other == next ? out : in;
     // The shape lies on the right of its edge, as drawn with y down.

@@ -11,15 +11,25 @@
 
 namespace yokai {
 
-// Each point knows its neighbours along its contour.
 struct Edge {
+    // A contour's points, first..end - 1.
+    struct Range {
+        int first, end;
+    };
+
     Edge() = default;
     explicit Edge(const Contours& contours);
 
     std::vector<Point> points;
-    std::vector<int> next, before;
+    std::vector<int> contour; // one a point: an index into `ranges`
+    std::vector<Range> ranges;
     std::vector<unsigned char> corner;
     Rect box = Rect::nothing();
+
+    const Range& rangeOf(int v) const { return ranges[std::size_t(contour[std::size_t(v)])]; }
+    // A point's neighbours along its contour.
+    int next(int v) const { return v + 1 == rangeOf(v).end ? rangeOf(v).first : v + 1; }
+    int before(int v) const { return v == rangeOf(v).first ? rangeOf(v).end - 1 : v - 1; }
 };
 
 struct Nearest {
@@ -37,14 +47,11 @@ void walk(const Edge& edge, Point p, int start, Nearest& best);
 constexpr int pointsOfAStretch(double step) { return 4 + int(2 * step); }
 
 // Whether two points of the edge are of one stretch of it. Numbers alone do not tell, as
-// contours follow one another; a contour's points are less than 2 px apart.
+// contours follow one another.
 inline bool oneStretch(const Edge& edge, double step, int a, int b)
 {
     const int apart = a < b ? b - a : a - b;
-    if (apart == 0 || apart > pointsOfAStretch(step))
-        return apart == 0;
-    const Point between = edge.points[std::size_t(a)] - edge.points[std::size_t(b)];
-    return dot(between, between) <= 4.0 * apart * apart;
+    return apart <= pointsOfAStretch(step) && edge.contour[std::size_t(a)] == edge.contour[std::size_t(b)];
 }
 
 // Whether p, whose nearest place of the edge is given, lies within the shape. At a vertex the

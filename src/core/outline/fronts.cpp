@@ -62,7 +62,7 @@ bool frontsMeet(const Edge& edge, const Lattice& l, double alike, int i, int j)
     const int* above = l.vertex.get() + l.index(i, j);
     const int* below = above + l.width;
     const int v[] = {above[0], above[1], below[0], below[1]}; // corner k: bit 0 to the right, bit 1 below
-    const auto [first, last] = std::minmax({v[0], v[1], v[2], v[3]});
+    const int first = std::min(std::min(v[0], v[1]), std::min(v[2], v[3])), last = std::max(std::max(v[0], v[1]), std::max(v[2], v[3]));
     if (first > 0 && oneStretch(edge, l.step, first - 1, last - 1)) // as in most cells
         return false;
     const auto apart = [&](int a, int b) {

@@ -15,7 +15,7 @@ void fillInside(Lattice& l, const Edge& edge, const Work& work)
     for (std::size_t k = 0; k < edge.points.size(); ++k) {
         if ((k & 0xffff) == 0)
             work.check();
-        const Point a = (edge.points[k] - l.origin) * scale, b = (edge.points[std::size_t(edge.next[k])] - l.origin) * scale;
+        const Point a = (edge.points[k] - l.origin) * scale, b = (edge.points[std::size_t(edge.next(int(k)))] - l.origin) * scale;
         const int ja = int(a.y), jb = int(b.y); // both inside the lattice, so above 0
         for (int j = std::min(ja, jb) + 1; j <= std::max(ja, jb); ++j) {
             const int i = int(std::ceil(a.x + (b.x - a.x) * (j - a.y) / (b.y - a.y)));

@@ -11,6 +11,22 @@ Placer::Placer(const Edge& edge, const Lattice& lattice, const Spots& spots, dou
     : edge_(edge), lattice_(lattice), spots_(spots), offset_(offset), radius_(std::abs(offset))
 {}
 
+// A point of the one stretch of the edge that all corners of a cell and the hints have as their
+// nearest; -1 where there are more.
+int Placer::oneStretchRound(int i, int j, int hintA, int hintB) const
+{
+    const int* above = lattice_.vertex.get() + lattice_.index(i, j);
+    const int* below = above + lattice_.width;
+    int first = std::min(std::min(above[0], above[1]), std::min(below[0], below[1])) - 1;
+    int last = std::max(std::max(above[0], above[1]), std::max(below[0], below[1])) - 1;
+    for (const int hint : {hintA, hintB})
+        if (hint >= 0) {
+            first = std::min(first, hint);
+            last = std::max(last, hint);
+        }
+    return first >= 0 && oneStretch(edge_, lattice_.step, first, last) ? (first + last) / 2 : -1;
+}
+
 // `contested`: other stretches of the edge lie about as near.
 Nearest Placer::nearest(Point p, int hintA, int hintB, bool& contested) const
 {
@@ -19,6 +35,10 @@ Nearest Placer::nearest(Point p, int hintA, int hintB, bool& contested) const
     const Lattice& l = lattice_;
     const int i = std::clamp(int((p.x - l.origin.x) / l.step), 0, l.width - 2);
     const int j = std::clamp(int((p.y - l.origin.y) / l.step), 0, l.height - 2);
+    if (const int one = oneStretchRound(i, j, hintA, hintB); one >= 0) {
+        walk(edge_, p, one, best);
+        return best;
+    }
     constexpr int most = 22; // two hints, four corners, and what fronts may meet in a cell
     int starts[most];
     double squared[most];
@@ -83,7 +103,7 @@ bool Placer::place(Point rough, Placed& out, int hintA, int hintB) const
         Point n = d > 1e-9 ? (p - foot.at) * (1 / d) : out.normal;
         if (radius_ < 2) { // so near the edge a rough point may lie beyond it
             const Point along =
-                edge_.points[std::size_t(edge_.next[std::size_t(foot.vertex)])] - edge_.points[std::size_t(edge_.before[std::size_t(foot.vertex)])];
+                edge_.points[std::size_t(edge_.next(foot.vertex))] - edge_.points[std::size_t(edge_.before(foot.vertex))];
             const Point away = unit(Point{along.y, -along.x} * (offset_ > 0 ? 1.0 : -1.0));
             if (dot(n, away) < 0)
                 n = away;
@@ -248,9 +268,14 @@ std::vector<Placer::Placed> placedOf(const Polyline& rough, const Placer& placer
     const double apart = std::min(usual * step, length(rough) / pointsOfASmallLoop);
     std::vector<Placer::Placed> placed;
     placed.reserve(rough.size());
+    const auto saysMore = [&](const Placer::Placed& a, const Placer::Placed& b) {
+        return distance(a.at, b.at) > apart || turnsBeyond(a, b, std::cos(bend));
+    };
     for (const Try& t : tries)
-        if (t.good && (placed.empty() || distance(placed.back().at, t.to.at) > apart || turnsBeyond(placed.back(), t.to, std::cos(bend))))
+        if (t.good && (placed.empty() || saysMore(placed.back(), t.to)))
             placed.push_back(t.to);
+    while (placed.size() > 1 && !saysMore(placed.back(), placed.front()))
+        placed.pop_back();
     return placed;
 }
 

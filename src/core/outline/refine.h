@@ -34,6 +34,7 @@ public:
     int sourceOf(const Placed& p) const;
 
 private:
+    int oneStretchRound(int i, int j, int hintA, int hintB) const;
     Nearest nearest(Point p, int hintA, int hintB, bool& contested) const;
 
     const Edge& edge_;
