@@ -11,11 +11,17 @@ Placer::Placer(const Edge& edge, const Lattice& lattice, const Spots& spots, dou
     : edge_(edge), lattice_(lattice), spots_(spots), offset_(offset), radius_(std::abs(offset))
 {}
 
+Placer::Cell Placer::cellOf(Point p) const
+{
+    const Point q = (p - lattice_.origin) * (1 / lattice_.step);
+    return {std::clamp(int(q.x), 0, lattice_.width - 2), std::clamp(int(q.y), 0, lattice_.height - 2)};
+}
+
 // A point of the one stretch of the edge that all corners of a cell and the hints have as their
 // nearest; -1 where there are more.
-int Placer::oneStretchRound(int i, int j, int hintA, int hintB) const
+int Placer::oneStretchRound(Cell cell, int hintA, int hintB) const
 {
-    const int* above = lattice_.vertex.get() + lattice_.index(i, j);
+    const int* above = lattice_.vertex.get() + lattice_.index(cell.i, cell.j);
     const int* below = above + lattice_.width;
     int first = std::min(std::min(above[0], above[1]), std::min(below[0], below[1])) - 1;
     int last = std::max(std::max(above[0], above[1]), std::max(below[0], below[1])) - 1;
@@ -33,9 +39,8 @@ Nearest Placer::nearest(Point p, int hintA, int hintB, bool& contested) const
     contested = false;
     Nearest best;
     const Lattice& l = lattice_;
-    const int i = std::clamp(int((p.x - l.origin.x) / l.step), 0, l.width - 2);
-    const int j = std::clamp(int((p.y - l.origin.y) / l.step), 0, l.height - 2);
-    if (const int one = oneStretchRound(i, j, hintA, hintB); one >= 0) {
+    const auto [i, j] = cellOf(p);
+    if (const int one = oneStretchRound({i, j}, hintA, hintB); one >= 0) {
         walk(edge_, p, one, best);
         return best;
     }
@@ -110,8 +115,9 @@ bool Placer::place(Point rough, Placed& out, int hintA, int hintB) const
         }
         const Point target = foot.at + n * radius_;
         out = {target, n, foot};
-        // On the way to its nearest point of the edge nothing else comes nearer.
-        if (std::abs(d - radius_) < 1e-4 * lattice_.step || (d > radius_ && !contested))
+        // On the way to its nearest point of the edge nothing else comes nearer, and in the same cell
+        // nothing else would be looked at.
+        if (std::abs(d - radius_) < 1e-4 * lattice_.step || (d > radius_ && (!contested || cellOf(p) == cellOf(target))))
             break;
         p = target;
         hintA = foot.vertex;

@@ -34,7 +34,13 @@ public:
     int sourceOf(const Placed& p) const;
 
 private:
-    int oneStretchRound(int i, int j, int hintA, int hintB) const;
+    // The cell of the lattice that a point lies in.
+    struct Cell {
+        int i, j;
+        bool operator==(const Cell&) const = default;
+    };
+    Cell cellOf(Point p) const;
+    int oneStretchRound(Cell cell, int hintA, int hintB) const;
     Nearest nearest(Point p, int hintA, int hintB, bool& contested) const;
 
     const Edge& edge_;

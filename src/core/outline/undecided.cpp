@@ -7,6 +7,7 @@
 #include <cmath>
 #include <numbers>
 #include <optional>
+#include <set>
 
 namespace yokai {
 
@@ -16,54 +17,44 @@ std::pair<int, int> Undecided::placeOnRim(int k, int n)
     return side == 0 ? std::pair(along, 0) : side == 1 ? std::pair(n, along) : side == 2 ? std::pair(n - along, n) : std::pair(0, n - along);
 }
 
-// The samples of one cell. What a sample says depends on nothing but its place, so that
-// cells agree on the side they share.
+// The samples of one cell.
 class Undecided::Samples {
 public:
     Samples(const Undecided& all, int i, int j) : all_(all), i_(i), j_(j), n_(all.parts_), h_(all.lattice_.step / n_) {}
 
-    // `needed`: a neighbour has found the line to cross their common side.
-    void take(Cell& cell, bool needed)
+    // `again`: the cell and one beside it do not agree on their common side.
+    void take(Cell& cell, bool again)
     {
         const auto fronts = [this](int i, int j) { return Fronts(all_.edge_, all_.lattice_, std::abs(all_.offset_), i, j); };
         fronts_[0] = fronts(i_, j_);
-        if (const Fronts& own = fronts_[0]; !needed && std::abs(own.beyond()) > all_.lattice_.step * std::numbers::sqrt2 / 2) {
+        if (const Fronts& own = fronts_[0]; !again && std::abs(own.beyond()) > all_.lattice_.step * std::numbers::sqrt2 / 2) {
             const bool farther = own.beyond() > 0;
             cell.rim = {std::uint8_t(all_.offset_ > 0 ? !farther || !own.outside() : farther && !own.outside())};
             return;
         }
-        const std::optional<View> view = viewed();
-        if (const auto corners = needed || !view ? std::nullopt : cornersTell(*view)) {
+        const std::optional<View> view = again ? std::nullopt : viewed();
+        if (const auto corners = view ? cornersTell(*view) : std::nullopt) {
             cell.corners = *corners;
             return;
         }
-        for (int k = 1; k < 4; ++k)
+        // Cells beside each other see the same fronts, mostly. If not, of all samples of their common
+        // side those are asked that the cell to the right and below sees.
+        alone_ = !again;
+        for (int k = 1; k < 4 && again; ++k)
             fronts_[std::size_t(k)] = fronts(i_ + (k & 1), j_ + (k >> 1));
-        cell.rim.resize(4 * std::size_t(n_));
-        const auto put = [&](int k) -> std::uint8_t& { return cell.rim[std::size_t(k)]; };
-        for (int side = 0; side < 4; ++side) {
-            // Left to right or downwards, as the cell beyond does it.
-            const auto onRim = [&](int k) { return (side * n_ + (side < 2 ? k : n_ - k)) % (4 * n_); };
-            const auto at = [&](int k) {
-                const auto [a, b] = placeOnRim(onRim(k), n_);
-                return beyond(a, b);
-            };
-            put(onRim(0)) = at(0) <= 0;
-            put(onRim(n_)) = at(n_) <= 0;
-            between(0, n_, at, [&](int k) -> std::uint8_t& { return put(onRim(k)); });
-        }
+        goRound(cell, view);
         // Fronts seen from far enough to be nearly straight leave no spot between them but where they
         // stand all round it: else what is not crossed at the rim is crossed nowhere, and crossed
         // at two sides, the line runs through.
         int crossings = 0, sides = 0;
         for (int k = 0; k < 4 * n_; ++k)
-            if (put(k) != put((k + 1) % (4 * n_))) {
+            if (cell.rim[std::size_t(k)] != cell.rim[std::size_t((k + 1) % (4 * n_))]) {
                 ++crossings;
                 sides |= 1 << (k / n_);
             }
-        if (std::abs(all_.offset_) > 2 * all_.lattice_.step) {
-            const bool far = crossings == 0 && put(0) != (all_.offset_ > 0); // nor does a front come between from nowhere
-            const bool plain = fronts_[0].count() <= 2 || view;
+        if (seenFromFar()) {
+            const bool far = crossings == 0 && cell.rim[0] != (all_.offset_ > 0); // nor does a front come between from nowhere
+            const bool plain = fronts_[0].count() <= 2 || view || (again && viewed());
             const bool uncrossed = far || (plain && crossings == 0);
             if (uncrossed)
                 cell.rim.resize(1);
@@ -84,6 +75,36 @@ private:
         std::size_t count;                                      // of fronts
     };
 
+    // Whether the edge is far enough for its fronts to be nearly straight.
+    bool seenFromFar() const { return std::abs(all_.offset_) > 2 * all_.lattice_.step; }
+    // A distance's change along a side is uneven by what a circle bends, and by what the edge does.
+    double unevenness() const { return 2 * spacing + all_.lattice_.step * all_.lattice_.step / (4 * std::abs(all_.offset_)); }
+
+    // The samples of the rim.
+    void goRound(Cell& cell, const std::optional<View>& view) const
+    {
+        cell.rim.resize(4 * std::size_t(n_));
+        const auto put = [&](int k) -> std::uint8_t& { return cell.rim[std::size_t(k)]; };
+        for (int corner = 0; corner < 4; ++corner) {
+            const auto [a, b] = placeOnRim(corner * n_, n_);
+            put(corner * n_) = beyond(a, b) <= 0;
+        }
+        for (int side = 0; side < 4; ++side) {
+            const std::uint8_t from = put(side * n_), to = put((side + 1) % 4 * n_);
+            if (view && from == to && CellSide{view->past[std::size_t(side)], view->past[std::size_t(side + 1) % 4], view->count}.asItsEnds(unevenness())) {
+                std::fill_n(cell.rim.begin() + side * n_, n_, from);
+                continue;
+            }
+            // Left to right or downwards, as the cell beyond does it.
+            const auto onRim = [&](int k) { return (side * n_ + (side < 2 ? k : n_ - k)) % (4 * n_); };
+            const auto at = [&](int k) {
+                const auto [a, b] = placeOnRim(onRim(k), n_);
+                return beyond(a, b);
+            };
+            between(0, n_, at, [&](int k) -> std::uint8_t& { return put(onRim(k)); });
+        }
+    }
+
     // Nothing where the fronts are not seen from far enough to be nearly straight, or where they may
     // have a spot between them that none has reached: only if they stand all round it. Of a
     // stretch that the lattice takes for one there may be two places as near, and from elsewhere in
@@ -94,7 +115,7 @@ private:
         const double level = std::abs(all_.offset_);
         const std::span<const int> near = fronts_[0].near();
         const double turned = (pointsOfAStretch(l.step) + 2 * std::numbers::sqrt2 * l.step) / level;
-        if (level <= 2 * l.step || near.size() > CellSide::most || (fronts_[0].count() > 2 && fronts_[0].open() < std::numbers::pi + turned))
+        if (!seenFromFar() || near.size() > CellSide::most || (fronts_[0].count() > 2 && fronts_[0].open() < std::numbers::pi + turned))
             return std::nullopt;
         View out{{}, near.size()};
         for (int k = 0; k < 4; ++k)
@@ -133,10 +154,8 @@ private:
         const double farthest = *std::max_element(least.begin(), least.end());
         if (saddle || (farthest > 0 && farthest < ampleSpot * l.step))
             return std::nullopt;
-        // A distance's change along a side is uneven by what a circle bends, and by what the edge does.
-        const double unevenness = 2 * spacing + l.step * l.step / (4 * level);
         for (std::size_t k = 0; k < 4; ++k)
-            if (!CellSide{view.past[k], view.past[(k + 1) % 4], view.count}.asItsEnds(unevenness))
+            if (!CellSide{view.past[k], view.past[(k + 1) % 4], view.count}.asItsEnds(unevenness()))
                 return std::nullopt;
         std::array<std::uint8_t, 4> within;
         for (std::size_t k = 0; k < 4; ++k)
@@ -152,8 +171,9 @@ private:
         // By whole numbers, so that neighbours mean the same place to the last bit.
         const Lattice& l = all_.lattice_;
         const Point p = l.origin + Point{l.step * (double(i_) * n_ + a) / n_, l.step * (double(j_) * n_ + b) / n_};
-        const Fronts& fronts = fronts_[std::size_t(2 * (b == n_) + (a == n_))];
-        const double right = (a == n_ ? 0 : a) - n_ / 2.0, down = (b == n_ ? 0 : b) - n_ / 2.0;
+        const bool toTheRight = !alone_ && a == n_, below = !alone_ && b == n_;
+        const Fronts& fronts = fronts_[std::size_t(2 * below + toTheRight)];
+        const double right = (toTheRight ? 0 : a) - n_ / 2.0, down = (below ? 0 : b) - n_ / 2.0;
         const double fromMiddle = h_ * std::sqrt(right * right + down * down);
         Nearest best;
         for (const Fronts::Front& front : fronts) {
@@ -162,7 +182,8 @@ private:
                 break;
             walk(all_.edge_, p, front.vertex, best);
         }
-        const bool inside = best.vertex >= 0 ? within(all_.edge_, p, best) : !fronts.outside();
+        // Where the edge itself is far, all of the cell lies on one side of it.
+        const bool inside = !seenFromFar() && best.vertex >= 0 ? within(all_.edge_, p, best) : !fronts.outside();
         return (inside ? -1 : 1) * std::sqrt(best.squared) - all_.offset_;
     }
 
@@ -205,6 +226,7 @@ private:
     const Undecided& all_;
     int i_, j_, n_;
     double h_;
+    bool alone_ = true;            // only its own fronts are known
     std::array<Fronts, 4> fronts_; // of the cell, and of those to its right, below, and below to its right
 };
 
@@ -272,12 +294,13 @@ std::vector<Undecided::Place> Undecided::met(const Work& work) const
     return out;
 }
 
-// Samples the cells found, and those into which the line runs on from them otherwise than the
-// lattice would have it: their common side is crossed more than once.
+// Samples the cells found, and again those that do not agree with one beside them, or into which
+// the line runs on otherwise than the lattice would have it: their common side is crossed more than once.
 void Undecided::decide(std::vector<Place> found, const Work& work)
 {
     const auto lies = [](const Cell& a, const Cell& b) { return a.j != b.j ? a.j < b.j : a.i < b.i; };
-    for (bool needed = false; !found.empty(); needed = true) {
+    std::set<std::pair<int, int>> twice;
+    for (bool again = false; !found.empty(); again = true) {
         std::vector<Cell> cells;
         for (const auto [i, j] : found) {
             cells_[word(i, j)] |= std::uint64_t(1) << (i & 63);
@@ -290,27 +313,43 @@ void Undecided::decide(std::vector<Place> found, const Work& work)
         parallelSlices(int(cells.size()), slice, [&](int begin, int end) {
             for (int k = begin; k < end; ++k) {
                 work.check();
-                Samples(*this, cells[std::size_t(k)].i, cells[std::size_t(k)].j).take(cells[std::size_t(k)], needed);
+                Samples(*this, cells[std::size_t(k)].i, cells[std::size_t(k)].j).take(cells[std::size_t(k)], again);
             }
         });
         for (Cell& cell : cells)
-            if (Cell* before = needed ? find(cell.i, cell.j) : nullptr)
+            if (Cell* before = again ? find(cell.i, cell.j) : nullptr)
                 *before = cell;
         std::vector<Cell> all;
         std::set_union(std::make_move_iterator(decided_.begin()), std::make_move_iterator(decided_.end()), cells.begin(), cells.end(), std::back_inserter(all),
                        lies);
         decided_ = std::move(all);
+        const auto askAgain = [&](int i, int j) {
+            if (i >= 0 && j >= 0 && i + 1 < lattice_.width && j + 1 < lattice_.height && twice.insert({i, j}).second)
+                found.push_back({i, j});
+        };
         for (const Cell& cell : cells)
-            for (int side = 0; side < 4 && cell.crossed(); ++side)
-                if (const int crossings = crossingsOf(cell, side); crossings > 0) {
-                    constexpr int across[] = {0, 1, 0, -1}, down[] = {-1, 0, 1, 0};
-                    const int i = cell.i + across[side], j = cell.j + down[side];
-                    const Cell* beyond = find(i, j);
-                    const bool within = i >= 0 && j >= 0 && i + 1 < lattice_.width && j + 1 < lattice_.height;
-                    if (within && (beyond && !beyond->told() ? !beyond->crossed() : crossings > 1))
-                        found.push_back({i, j});
-                }
+            for (int side = 0; side < 4 && cell.crossed(); ++side) {
+                constexpr int across[] = {0, 1, 0, -1}, down[] = {-1, 0, 1, 0};
+                const int i = cell.i + across[side], j = cell.j + down[side];
+                const Cell* beyond = find(i, j);
+                if (beyond && beyond->crossed() ? agree(cell, *beyond, side) : crossingsOf(cell, side) <= (beyond && !beyond->told() ? 0 : 1))
+                    continue;
+                askAgain(i, j);
+                if (beyond && beyond->crossed())
+                    askAgain(cell.i, cell.j);
+            }
     }
+}
+
+// Whether a cell and the one beyond a side of it have the same samples there.
+bool Undecided::agree(const Cell& cell, const Cell& beyond, int side) const
+{
+    const auto at = [&](const Cell& c, int k) { return c.rim[std::size_t(k % (4 * parts_))]; };
+    const int own = side * parts_, other = ((side + 2) % 4 + 1) * parts_; // the one clockwise, the other back
+    for (int k = 0; k <= parts_; ++k)
+        if (at(cell, own + k) != at(beyond, other - k))
+            return false;
+    return true;
 }
 
 int Undecided::crossingsOf(const Cell& cell, int side) const

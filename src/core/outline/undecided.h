@@ -65,6 +65,7 @@ private:
     const Cell* find(int i, int j) const; // null where the lattice tells
     Cell* find(int i, int j) { return const_cast<Cell*>(std::as_const(*this).find(i, j)); }
     int crossingsOf(const Cell& cell, int side) const;
+    bool agree(const Cell& cell, const Cell& beyond, int side) const;
 
     const Edge& edge_;
     const Lattice& lattice_;
