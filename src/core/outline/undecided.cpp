@@ -44,8 +44,9 @@ public:
             fronts_[std::size_t(k)] = fronts(i_ + (k & 1), j_ + (k >> 1));
         goRound(cell, view);
         // Fronts seen from far enough to be nearly straight leave no spot between them but where they
-        // stand all round it: else what is not crossed at the rim is crossed nowhere, and crossed
-        // at two sides, the line runs through.
+        // stand all round it: else what is not crossed at the rim is crossed nowhere, crossed at two
+        // sides, the line runs through, and crossed more often, it runs along each front if what lies
+        // between them hangs together.
         int crossings = 0, sides = 0;
         for (int k = 0; k < 4 * n_; ++k)
             if (cell.rim[std::size_t(k)] != cell.rim[std::size_t((k + 1) % (4 * n_))]) {
@@ -53,12 +54,12 @@ public:
                 sides |= 1 << (k / n_);
             }
         if (seenFromFar()) {
-            const bool far = crossings == 0 && cell.rim[0] != (all_.offset_ > 0); // nor does a front come between from nowhere
+            const bool far = crossings == 0 && cell.rim[0] == all_.farther(); // nor does a front come between from nowhere
             const bool plain = fronts_[0].count() <= 2 || view || (again && viewed());
             const bool uncrossed = far || (plain && crossings == 0);
             if (uncrossed)
                 cell.rim.resize(1);
-            if (uncrossed || (plain && crossings == 2 && std::popcount(unsigned(sides)) == 2))
+            if (uncrossed || (plain && crossings == 2 && std::popcount(unsigned(sides)) == 2) || (plain && crossings > 2 && hangsTogether(cell)))
                 return;
         }
         if (fronts_[0].count() > 2)
@@ -91,8 +92,15 @@ private:
         }
         for (int side = 0; side < 4; ++side) {
             const std::uint8_t from = put(side * n_), to = put((side + 1) % 4 * n_);
-            if (view && from == to && CellSide{view->past[std::size_t(side)], view->past[std::size_t(side + 1) % 4], view->count}.asItsEnds(unevenness())) {
-                std::fill_n(cell.rim.begin() + side * n_, n_, from);
+            if (view && CellSide{view->past[std::size_t(side)], view->past[std::size_t(side + 1) % 4], view->count}.asItsEnds(unevenness())) {
+                int first = 0, last = n_; // of one kind, and of the other
+                while (from != to && last - first > 1) {
+                    const int middle = (first + last) / 2;
+                    const auto [a, b] = placeOnRim(side * n_ + middle, n_);
+                    ((beyond(a, b) <= 0) == from ? first : last) = middle;
+                }
+                std::fill_n(cell.rim.begin() + side * n_, last, from);
+                std::fill_n(cell.rim.begin() + side * n_ + last, n_ - last, to);
                 continue;
             }
             // Left to right or downwards, as the cell beyond does it.
@@ -114,19 +122,41 @@ private:
         const Lattice& l = all_.lattice_;
         const double level = std::abs(all_.offset_);
         const std::span<const int> near = fronts_[0].near();
-        const double turned = (pointsOfAStretch(l.step) + 2 * std::numbers::sqrt2 * l.step) / level;
-        if (!seenFromFar() || near.size() > CellSide::most || (fronts_[0].count() > 2 && fronts_[0].open() < std::numbers::pi + turned))
+        if (!seenFromFar() || near.size() > CellSide::most)
             return std::nullopt;
         View out{{}, near.size()};
-        for (int k = 0; k < 4; ++k)
-            for (std::size_t f = 0; f < near.size(); ++f) {
+        std::array<int, CellSide::most> reaching; // the line within the cell
+        std::size_t count = 0;
+        for (std::size_t f = 0; f < near.size(); ++f) {
+            double least = std::numeric_limits<double>::infinity();
+            for (int k = 0; k < 4; ++k) {
                 Nearest foot;
                 walk(all_.edge_, l.at(i_ + (k == 1 || k == 2), j_ + (k >> 1)), near[f], foot);
                 if (!oneStretch(all_.edge_, l.step, near[f], foot.vertex)) // as of the inside of a circle about as wide as the distance
                     return std::nullopt;
-                out.past[std::size_t(k)][f] = std::sqrt(foot.squared) - level;
+                const double past = out.past[std::size_t(k)][f] = std::sqrt(foot.squared) - level;
+                least = std::min(least, past);
             }
+            if (least < unevenness())
+                reaching[count++] = near[f];
+        }
+        if (fronts_[0].count() > 2 && mayHaveSpot({reaching.data(), count}))
+            return std::nullopt;
         return out;
+    }
+
+    // What lies between fronts all round is farthest from them where three are equally far.
+    bool mayHaveSpot(std::span<const int> fronts) const
+    {
+        const Lattice& l = all_.lattice_;
+        const Point middle = l.at(i_, j_) + Point{l.step / 2, l.step / 2};
+        for (std::size_t f = 0; f < fronts.size(); ++f)
+            for (std::size_t g = 0; g < f; ++g)
+                for (std::size_t h = 0; h < g; ++h)
+                    if (const auto far = equallyFar(all_.edge_, {fronts[f], fronts[g], fronts[h]}, middle, l.step);
+                        far && far->away - std::abs(all_.offset_) > -spacing)
+                        return true;
+        return false;
     }
 
     // Which corners lie within the line, where the fronts leave nothing between them that the corners
@@ -168,16 +198,24 @@ private:
     // How far sample (a, b) lies beyond the line, pixels; negative within it.
     double beyond(int a, int b) const
     {
-        // By whole numbers, so that neighbours mean the same place to the last bit.
-        const Lattice& l = all_.lattice_;
-        const Point p = l.origin + Point{l.step * (double(i_) * n_ + a) / n_, l.step * (double(j_) * n_ + b) / n_};
         const bool toTheRight = !alone_ && a == n_, below = !alone_ && b == n_;
-        const Fronts& fronts = fronts_[std::size_t(2 * below + toTheRight)];
-        const double right = (toTheRight ? 0 : a) - n_ / 2.0, down = (below ? 0 : b) - n_ / 2.0;
-        const double fromMiddle = h_ * std::sqrt(right * right + down * down);
+        return beyond(place(a, b), fronts_[std::size_t(2 * below + toTheRight)], {(toTheRight ? 0 : a) - n_ / 2.0, (below ? 0 : b) - n_ / 2.0});
+    }
+
+    // By whole numbers, so that neighbours mean the same place to the last bit.
+    Point place(int a, int b) const
+    {
+        const Lattice& l = all_.lattice_;
+        return l.origin + Point{l.step * (double(i_) * n_ + a) / n_, l.step * (double(j_) * n_ + b) / n_};
+    }
+
+    // `fromMiddle`: of the cell whose fronts they are, in samples.
+    double beyond(Point p, const Fronts& fronts, Point fromMiddle) const
+    {
+        const double away = h_ * norm(fromMiddle);
         Nearest best;
         for (const Fronts::Front& front : fronts) {
-            const double least = front.away - fromMiddle - 1e-6;
+            const double least = front.away - away - 1e-6;
             if (least > 0 && least * least > best.squared)
                 break;
             walk(all_.edge_, p, front.vertex, best);
@@ -185,6 +223,42 @@ private:
         // Where the edge itself is far, all of the cell lies on one side of it.
         const bool inside = !seenFromFar() && best.vertex >= 0 ? within(all_.edge_, p, best) : !fronts.outside();
         return (inside ? -1 : 1) * std::sqrt(best.squared) - all_.offset_;
+    }
+
+    // Whether the parts of the rim that are farther from the edge than the line are joined within the
+    // cell by what is so too: straight from the middle of each to that of the next.
+    bool hangsTogether(const Cell& cell) const
+    {
+        const int round = 4 * n_;
+        const auto at = [&](int k) { return cell.rim[std::size_t(k % round)]; };
+        int start = 0; // of a part that is nearer
+        while (at(start) != all_.farther() || at(start + 1) == all_.farther())
+            ++start;
+        std::optional<Point> before;
+        for (int k = start + 1; k <= start + round; ++k) {
+            if (at(k) != all_.farther())
+                continue;
+            const int begin = k;
+            while (at(k + 1) == all_.farther() && k < start + round)
+                ++k;
+            const auto [a, b] = placeOnRim(((begin + k) / 2) % round, n_);
+            const Point middle{double(a), double(b)};
+            if (before && !clear(*before, middle))
+                return false;
+            before = middle;
+        }
+        return true;
+    }
+
+    // Whether all between two of the cell's samples lies farther from the edge than the line.
+    bool clear(Point from, Point to) const
+    {
+        const Point middle = mix(from, to, 0.5);
+        const Lattice& l = all_.lattice_;
+        const Point p = l.origin + Point{l.step * (i_ + middle.x / n_), l.step * (j_ + middle.y / n_)};
+        const double past = std::copysign(1.0, all_.offset_) * beyond(p, fronts_[0], middle - Point{n_ / 2.0, n_ / 2.0});
+        const double half = distance(from, to) / 2;
+        return past > 0 && (past >= half * h_ || half <= 1 || (clear(from, middle) && clear(middle, to)));
     }
 
     // No distance changes faster than the place: one sample tells for all that are nearer to
@@ -298,45 +372,46 @@ std::vector<Undecided::Place> Undecided::met(const Work& work) const
 // the line runs on otherwise than the lattice would have it: their common side is crossed more than once.
 void Undecided::decide(std::vector<Place> found, const Work& work)
 {
-    const auto lies = [](const Cell& a, const Cell& b) { return a.j != b.j ? a.j < b.j : a.i < b.i; };
-    std::set<std::pair<int, int>> twice;
+    std::set<Place> twice;
+    const auto askAgain = [&](Place place) {
+        const bool within = place.i >= 0 && place.j >= 0 && place.i + 1 < lattice_.width && place.j + 1 < lattice_.height;
+        if (within && twice.insert(place).second)
+            found.push_back(place);
+    };
     for (bool again = false; !found.empty(); again = true) {
-        std::vector<Cell> cells;
-        for (const auto [i, j] : found) {
-            cells_[word(i, j)] |= std::uint64_t(1) << (i & 63);
-            cells.push_back({i, j, {}, {}, {}, {}});
-        }
-        found.clear();
-        std::sort(cells.begin(), cells.end(), lies);
-        cells.erase(std::unique(cells.begin(), cells.end(), [](const Cell& a, const Cell& b) { return a.i == b.i && a.j == b.j; }), cells.end());
+        std::sort(found.begin(), found.end());
+        std::vector<Cell> cells(found.size());
         constexpr int slice = 8;
         parallelSlices(int(cells.size()), slice, [&](int begin, int end) {
             for (int k = begin; k < end; ++k) {
                 work.check();
-                Samples(*this, cells[std::size_t(k)].i, cells[std::size_t(k)].j).take(cells[std::size_t(k)], again);
+                Cell& cell = cells[std::size_t(k)];
+                static_cast<Place&>(cell) = found[std::size_t(k)];
+                Samples(*this, cell.i, cell.j).take(cell, again);
             }
         });
         for (Cell& cell : cells)
-            if (Cell* before = again ? find(cell.i, cell.j) : nullptr)
-                *before = cell;
-        std::vector<Cell> all;
-        std::set_union(std::make_move_iterator(decided_.begin()), std::make_move_iterator(decided_.end()), cells.begin(), cells.end(), std::back_inserter(all),
-                       lies);
-        decided_ = std::move(all);
-        const auto askAgain = [&](int i, int j) {
-            if (i >= 0 && j >= 0 && i + 1 < lattice_.width && j + 1 < lattice_.height && twice.insert({i, j}).second)
-                found.push_back({i, j});
-        };
-        for (const Cell& cell : cells)
-            for (int side = 0; side < 4 && cell.crossed(); ++side) {
+            if (Cell* before = again ? find(cell) : nullptr)
+                *before = std::move(cell);
+            else
+                decided_.insert(again ? std::upper_bound(decided_.begin(), decided_.end(), cell) : decided_.end(), std::move(cell));
+        for (const auto [i, j] : found)
+            cells_[word(i, j)] |= std::uint64_t(1) << (i & 63);
+        const std::vector<Place> taken = std::move(found);
+        found.clear();
+        for (const Place& place : taken)
+            for (int side = 0; side < 4; ++side) {
+                const Cell& cell = *find(place);
+                if (!cell.crossed())
+                    break;
                 constexpr int across[] = {0, 1, 0, -1}, down[] = {-1, 0, 1, 0};
-                const int i = cell.i + across[side], j = cell.j + down[side];
-                const Cell* beyond = find(i, j);
+                const Place next{place.i + across[side], place.j + down[side]};
+                const Cell* beyond = find(next);
                 if (beyond && beyond->crossed() ? agree(cell, *beyond, side) : crossingsOf(cell, side) <= (beyond && !beyond->told() ? 0 : 1))
                     continue;
-                askAgain(i, j);
+                askAgain(next);
                 if (beyond && beyond->crossed())
-                    askAgain(cell.i, cell.j);
+                    askAgain(place);
             }
     }
 }
@@ -383,13 +458,12 @@ Spots Undecided::spots() const
     return out;
 }
 
-const Undecided::Cell* Undecided::find(int i, int j) const
+const Undecided::Cell* Undecided::find(Place place) const
 {
-    if (!has(i, j))
+    if (!has(place.i, place.j))
         return nullptr;
-    const auto at =
-        std::lower_bound(decided_.begin(), decided_.end(), std::pair(j, i), [](const Cell& c, std::pair<int, int> k) { return std::pair(c.j, c.i) < k; });
-    return at != decided_.end() && at->i == i && at->j == j ? &*at : nullptr;
+    const auto at = std::lower_bound(decided_.begin(), decided_.end(), place);
+    return at != decided_.end() && at->i == place.i && at->j == place.j ? &*at : nullptr;
 }
 
 } // namespace yokai

@@ -37,9 +37,12 @@ public:
     Spots spots() const;
 
 private:
-    // A cell's own samples.
-    struct Cell {
+    struct Place {
         int i = 0, j = 0;
+        friend bool operator<(const Place& a, const Place& b) { return a.j != b.j ? a.j < b.j : a.i < b.i; } // row after row
+    };
+    // A cell's own samples.
+    struct Cell : Place {
         // Clockwise from the corner above on the left; one for all of a cell that the line does not
         // reach; none where the corners tell after all.
         std::vector<std::uint8_t> rim;
@@ -52,18 +55,16 @@ private:
     };
     class Samples;
     class Linker;
-    struct Place {
-        int i, j;
-    };
-
     // Where the k-th sample of a cell's rim lies among its own, n to a side.
     static std::pair<int, int> placeOnRim(int k, int n);
     std::size_t word(int i, int j) const { return std::size_t(j) * std::size_t(lattice_.words) + std::size_t(i >> 6); }
     std::vector<Place> met(const Work& work) const;
     void decide(std::vector<Place> found, const Work& work);
     void correct(std::vector<std::uint64_t>& within) const;
-    const Cell* find(int i, int j) const; // null where the lattice tells
-    Cell* find(int i, int j) { return const_cast<Cell*>(std::as_const(*this).find(i, j)); }
+    const Cell* find(Place place) const; // null where the lattice tells
+    Cell* find(Place place) { return const_cast<Cell*>(std::as_const(*this).find(place)); }
+    // What a sample says that is farther from the edge than the line.
+    std::uint8_t farther() const { return offset_ < 0; }
     int crossingsOf(const Cell& cell, int side) const;
     bool agree(const Cell& cell, const Cell& beyond, int side) const;
 
