@@ -10,25 +10,34 @@ namespace yokai {
 
 namespace {
 
-// Which samples lie within the line, one bit each, as Lattice::inside.
-std::vector<std::uint64_t> withinLevel(const Lattice& l, double offset, const Work& work)
+LevelBits bitsOf(const Lattice& l, double offset, const Work& work)
 {
-    std::vector<std::uint64_t> out = l.inside;
-    const float squaredLevel = float(offset * offset / (l.step * l.step));
+    LevelBits out{l.inside, std::vector<std::uint64_t>(l.inside.size(), 0)};
+    // No place in a cell is farther than 0.71 steps from its nearest corner, and distances are
+    // to points of the edge, not to what lies between them.
+    constexpr double near = 0.8;
+    const double level = std::abs(offset) / l.step;
+    const float squaredLevel = float(level * level), least = float(level > near ? (level - near) * (level - near) : 0),
+                most = float((level + near) * (level + near));
     parallelSlices(l.height, 32, [&](int first, int last) {
-        std::vector<std::uint8_t> near(std::size_t(l.words) * 64);
+        std::vector<std::uint8_t> nearer(std::size_t(l.words) * 64), about(nearer.size());
         for (int j = first; j < last; ++j) {
             work.check();
             const float* squared = l.squared.get() + l.index(0, j);
-            std::uint64_t* words = out.data() + std::size_t(j) * std::size_t(l.words);
+            const std::size_t row = std::size_t(j) * std::size_t(l.words);
             for (const auto [begin, end] : l.band(j)) {
                 const int from = begin & ~63, to = (end + 63) & ~63;
-                std::fill(near.begin() + from, near.begin() + to, std::uint8_t(0));
-                for (int i = begin; i < end; ++i)
-                    near[std::size_t(i)] = squared[i] <= squaredLevel;
+                std::fill(nearer.begin() + from, nearer.begin() + to, std::uint8_t(0));
+                std::fill(about.begin() + from, about.begin() + to, std::uint8_t(0));
+                for (int i = begin; i < end; ++i) {
+                    nearer[std::size_t(i)] = squared[i] <= squaredLevel;
+                    about[std::size_t(i)] = std::uint8_t(squared[i] >= least) & std::uint8_t(squared[i] <= most);
+                }
                 for (int i = from; i < to; i += 64) {
-                    const std::uint64_t bits = march::packed(near.data() + i);
-                    words[i >> 6] = offset > 0 ? words[i >> 6] | bits : words[i >> 6] & ~bits;
+                    const std::size_t word = row + std::size_t(i >> 6);
+                    const std::uint64_t bits = march::packed(nearer.data() + i);
+                    out.within[word] = offset > 0 ? out.within[word] | bits : out.within[word] & ~bits;
+                    out.near[word] |= march::packed(about.data() + i);
                 }
             }
         }
@@ -112,19 +121,19 @@ march::Loops crossings(const Edge& edge, const Lattice& l, double level, const s
 
 } // namespace
 
-Level levelOf(const Edge& edge, const Lattice& l, double offset, const Work& work)
+Level levelOf(const Edge& edge, const Lattice& l, const Meetings& meetings, double offset, const Work& work)
 {
-    std::vector<std::uint64_t> within = withinLevel(l, offset, work);
+    LevelBits bits = bitsOf(l, offset, work);
     {
-        const Undecided undecided(edge, l, offset, within, work);
-        march::Loops found = crossings(edge, l, offset, within, &undecided, work);
+        const Undecided undecided(edge, l, meetings, offset, bits, work);
+        march::Loops found = crossings(edge, l, offset, bits.within, &undecided, work);
         const int ofLattice = int(found.points.size());
         undecided.link(found, found.open);
         if (auto loops = loopsOf(found, ofLattice, l))
             return {std::move(*loops), undecided.spots()};
     }
     // Should cells ever disagree on a side they share, the lattice's word is better than a line with an end.
-    const march::Loops plain = crossings(edge, l, offset, withinLevel(l, offset, work), nullptr, work);
+    const march::Loops plain = crossings(edge, l, offset, bitsOf(l, offset, work).within, nullptr, work);
     return {*loopsOf(plain, int(plain.points.size()), l), {}};
 }
 

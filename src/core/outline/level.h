@@ -4,7 +4,7 @@
 // Unit: pixels, as in contour.h.
 #pragma once
 
-#include "outline/lattice.h"
+#include "outline/meetings.h"
 
 #include <unordered_map>
 
@@ -19,6 +19,6 @@ struct Level {
     Spots spots;
 };
 
-Level levelOf(const Edge& edge, const Lattice& lattice, double offset, const Work& work);
+Level levelOf(const Edge& edge, const Lattice& lattice, const Meetings& meetings, double offset, const Work& work);
 
 } // namespace yokai

@@ -12,6 +12,7 @@
 #include <bit>
 #include <cstdint>
 #include <cstring>
+#include <span>
 #include <vector>
 
 namespace yokai::march {
@@ -82,7 +83,7 @@ template <class Saddle> void linkCell(Loops& loops, int inside, const Sides& on,
 }
 
 // Of the words of a row of bits, the k-th of the row moved one bit down.
-inline std::uint64_t nextBits(const std::vector<std::uint64_t>& row, std::size_t k) { return (row[k] >> 1) | (k + 1 < row.size() ? row[k + 1] << 63 : 0); }
+inline std::uint64_t nextBits(std::span<const std::uint64_t> row, std::size_t k) { return (row[k] >> 1) | (k + 1 < row.size() ? row[k + 1] << 63 : 0); }
 
 // Over 60 lines: one pass over the bits, whose state (two rows of bits, two of crossings, the last
 // cell's right side) would have to be handed through every part of it.

@@ -15,7 +15,12 @@ struct DistanceField::Parts {
     Contours contours;
     Edge edge;
     mutable std::mutex mutex;
-    mutable std::map<int, std::shared_ptr<const Lattice>> lattices; // by step
+    struct Prepared {
+        explicit Prepared(Lattice made) : lattice(std::move(made)), meetings(lattice) {}
+        Lattice lattice;
+        Meetings meetings;
+    };
+    mutable std::map<int, std::shared_ptr<const Prepared>> lattices; // by step
 };
 
 DistanceField::DistanceField(Contours contours) : parts_(std::make_unique<Parts>())
@@ -85,17 +90,17 @@ LevelLines DistanceField::at(double offset, double smallestArea, const Work& wor
     const double step = 1 << power;
     const double reach = 8 * step + 3 * step;
     const double far = std::max(radius + 3 * step, reach);
-    std::shared_ptr<const Lattice> lattice;
+    std::shared_ptr<const Parts::Prepared> prepared;
     {
         const std::scoped_lock lock(parts_->mutex);
         auto& slot = parts_->lattices[power];
         // The coarsest step has no upper end; beyond its reach it is made again for the new distance.
         if (!slot || power == 6)
-            slot = std::make_shared<const Lattice>(makeLattice(parts_->edge, step, far, work));
-        lattice = slot;
+            slot = std::make_shared<const Parts::Prepared>(makeLattice(parts_->edge, step, far, work));
+        prepared = slot;
     }
-    const Level level = levelOf(parts_->edge, *lattice, offset, work);
-    const Placer placer(parts_->edge, *lattice, level.spots, offset);
+    const Level level = levelOf(parts_->edge, prepared->lattice, prepared->meetings, offset, work);
+    const Placer placer(parts_->edge, prepared->lattice, level.spots, offset);
     lines.resize(level.loops.size());
     parallelSlices(int(level.loops.size()), 1, [&](int begin, int end) {
         for (int i = begin; i < end; ++i) {

@@ -304,11 +304,11 @@ private:
     std::array<Fronts, 4> fronts_; // of the cell, and of those to its right, below, and below to its right
 };
 
-Undecided::Undecided(const Edge& edge, const Lattice& lattice, double offset, std::vector<std::uint64_t>& within, const Work& work)
+Undecided::Undecided(const Edge& edge, const Lattice& lattice, const Meetings& meetings, double offset, LevelBits& bits, const Work& work)
     : edge_(edge), lattice_(lattice), offset_(offset), parts_(int(std::ceil(lattice.step / spacing))), cells_(lattice.inside.size(), 0)
 {
-    decide(met(work), work);
-    correct(within);
+    decide(met(meetings, bits.near, work), work);
+    correct(bits.within);
     // Where the line does not reach, the lattice tells now.
     std::erase_if(decided_, [this](const Cell& cell) {
         if (!cell.crossed())
@@ -318,48 +318,26 @@ Undecided::Undecided(const Edge& edge, const Lattice& lattice, double offset, st
 }
 
 // The cells near the line in which two fronts meet.
-std::vector<Undecided::Place> Undecided::met(const Work& work) const
+std::vector<Undecided::Place> Undecided::met(const Meetings& meetings, const std::vector<std::uint64_t>& near, const Work& work) const
 {
     const Lattice& l = lattice_;
-    // No place in a cell is farther than 0.71 steps from its nearest corner, and distances are
-    // to points of the edge, not to what lies between them.
-    constexpr double near = 0.8;
-    const double level = std::abs(offset_) / l.step;
-    const float least = float(level > near ? (level - near) * (level - near) : 0), most = float((level + near) * (level + near));
     // Fronts that close on each other come from opposite sides, and those round a spot that none
     // has reached yet are, of three, at least 120 degrees apart at the widest. From a corner of the
     // cell each may look turned by as much as half the cell's diagonal is wide at that distance, and
     // by what the lattice knows its nearest place too coarsely.
-    constexpr double roundASpot = 2 * std::numbers::pi / 3, leastApart = 0.8, turned = std::numbers::sqrt2 / 2 + 0.25;
-    const double alike = std::cos(std::max(leastApart, roundASpot - 2 * turned / std::max(level, 1e-9)));
+    constexpr double roundASpot = 2 * std::numbers::pi / 3, turned = std::numbers::sqrt2 / 2 + 0.25;
+    const double level = std::abs(offset_) / l.step;
+    const double alike = std::cos(std::max(Meetings::leastApart, roundASpot - 2 * turned / std::max(level, 1e-9)));
     std::vector<std::vector<Place>> rows{std::size_t(l.height)};
     parallelSlices(l.height - 1, 32, [&](int from, int to) {
-        const std::size_t words = std::size_t(l.words);
-        std::vector<std::uint8_t> bytes(words * 64);
-        std::vector<std::uint64_t> upper(words, 0), lower(words, 0); // which samples of two rows lie near the line
-        const auto read = [&](int j, std::vector<std::uint64_t>& row) {
-            std::fill(row.begin(), row.end(), 0);
-            const float* squared = l.squared.get() + l.index(0, j);
-            for (const auto [begin, end] : l.band(j)) {
-                const int first = begin & ~63, last = (end + 63) & ~63;
-                std::fill(bytes.begin() + first, bytes.begin() + last, std::uint8_t(0));
-                for (int i = begin; i < end; ++i)
-                    bytes[std::size_t(i)] = std::uint8_t(squared[i] >= least) & std::uint8_t(squared[i] <= most);
-                for (int i = first; i < last; i += 64)
-                    row[std::size_t(i) >> 6] |= march::packed(bytes.data() + i);
-            }
-        };
-        read(from, upper);
         for (int j = from; j < to; ++j) {
             work.check();
-            read(j + 1, lower);
-            for (std::size_t w = 0; w < words; ++w) {
-                std::uint64_t cells = upper[w] | lower[w] | march::nextBits(upper, w) | march::nextBits(lower, w);
-                for (; cells; cells &= cells - 1)
-                    if (const int i = int(w) * 64 + std::countr_zero(cells); i + 1 < l.width && frontsMeet(edge_, l, alike, i, j))
-                        rows[std::size_t(j)].push_back({i, j});
-            }
-            std::swap(upper, lower);
+            const std::span upper(near.data() + word(0, j), std::size_t(l.words)), lower(near.data() + word(0, j + 1), std::size_t(l.words));
+            for (std::size_t w = 0; w < upper.size(); ++w)
+                if (const std::uint64_t asked = upper[w] | lower[w] | march::nextBits(upper, w) | march::nextBits(lower, w))
+                    for (std::uint64_t cells = meetings.among(edge_, l, w, j, asked); cells; cells &= cells - 1)
+                        if (const int i = int(w) * 64 + std::countr_zero(cells); frontsMeet(edge_, l, alike, i, j))
+                            rows[std::size_t(j)].push_back({i, j});
         }
     });
     std::vector<Place> out;

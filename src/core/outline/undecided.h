@@ -12,11 +12,18 @@
 
 #include "outline/level.h"
 #include "outline/march.h"
+#include "outline/meetings.h"
 
 #include <array>
 #include <utility>
 
 namespace yokai {
+
+// Of the lattice's samples, one bit each as Lattice::inside.
+struct LevelBits {
+    std::vector<std::uint64_t> within; // those within the line
+    std::vector<std::uint64_t> near;   // those near it: in no cell without one does it run
+};
 
 class Undecided {
 public:
@@ -24,9 +31,8 @@ public:
     // 0.05 mm at 300 ppi.
     static constexpr double spacing = 0.41;
 
-    // `within`: which samples of the lattice lie within the line, one bit each, as
-    // Lattice::inside. The corners of undecided cells are set anew, exactly.
-    Undecided(const Edge& edge, const Lattice& lattice, double offset, std::vector<std::uint64_t>& within, const Work& work);
+    // The corners of undecided cells are set anew in `bits`, exactly.
+    Undecided(const Edge& edge, const Lattice& lattice, const Meetings& meetings, double offset, LevelBits& bits, const Work& work);
 
     bool has(int i, int j) const { return i >= 0 && j >= 0 && i < lattice_.width && j < lattice_.height && (cells_[word(i, j)] >> (i & 63) & 1); }
 
@@ -58,7 +64,7 @@ private:
     // Where the k-th sample of a cell's rim lies among its own, n to a side.
     static std::pair<int, int> placeOnRim(int k, int n);
     std::size_t word(int i, int j) const { return std::size_t(j) * std::size_t(lattice_.words) + std::size_t(i >> 6); }
-    std::vector<Place> met(const Work& work) const;
+    std::vector<Place> met(const Meetings& meetings, const std::vector<std::uint64_t>& near, const Work& work) const;
     void decide(std::vector<Place> found, const Work& work);
     void correct(std::vector<std::uint64_t>& within) const;
     const Cell* find(Place place) const; // null where the lattice tells

@@ -89,7 +89,8 @@ private:
                 const int after = a + 1 == n_ ? own.right[std::size_t(b)] : sample(a + 1, b) != sample(a + 1, b + 1) ? crossing(cell, a + 1, b + 0.5) : -1;
                 const int mask = sample(a, b) | sample(a + 1, b) << 1 | sample(a, b + 1) << 2 | sample(a + 1, b + 1) << 3;
                 // Where even the fine samples cannot tell, parts stay apart.
-                march::linkCell(loops_, mask, {above[std::size_t(a)], after, below[std::size_t(a)], before}, [] { return false; });
+                if (mask != 0 && mask != 15)
+                    march::linkCell(loops_, mask, {above[std::size_t(a)], after, below[std::size_t(a)], before}, [] { return false; });
                 before = after;
             }
             std::swap(above, below);

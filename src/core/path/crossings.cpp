@@ -34,37 +34,39 @@ std::vector<SelfCrossing> selfCrossings(std::span<const Point> line, std::size_t
         return out;
     const auto end = [&](int i) { return line[std::size_t(i + 1 == n ? 0 : i + 1)]; };
     const Rect box = bounds(line);
-    // A grid with about as many cells as the line has segments; each cell lists its own, in order.
+    // A grid with about as many cells as the line has segments; each cell lists those of the segments so far.
     const double side =
         std::max({1.5 * length(line) / n, std::sqrt(box.width() * box.height() / (4.0 * n)), std::max(box.width(), box.height()) / 30'000, 1e-9});
     const double scale = 1 / side;
     const int w = int(box.width() * scale) + 1, h = int(box.height() * scale) + 1;
-    const auto eachCell = [&](int i, auto&& visit) {
-        const Point a = line[std::size_t(i)], b = end(i);
-        const int x0 = int((std::min(a.x, b.x) - box.x0) * scale), x1 = std::min(w - 1, int((std::max(a.x, b.x) - box.x0) * scale));
-        const int y0 = int((std::min(a.y, b.y) - box.y0) * scale), y1 = std::min(h - 1, int((std::max(a.y, b.y) - box.y0) * scale));
-        for (int y = y0; y <= y1; ++y)
-            for (int x = x0; x <= x1; ++x)
-                visit(std::size_t(y) * std::size_t(w) + std::size_t(x));
+    struct Cell {
+        int x, y;
     };
-    std::vector<int> begin(std::size_t(w) * std::size_t(h) + 2, 0); // of each cell, two places on while they are counted
-    for (int i = 0; i < n; ++i)
-        eachCell(i, [&](std::size_t cell) { ++begin[cell + 2]; });
-    for (std::size_t c = 2; c < begin.size(); ++c)
-        begin[c] += begin[c - 1];
-    std::vector<int> segments(std::size_t(begin.back()));
-    for (int i = 0; i < n; ++i)
-        eachCell(i, [&](std::size_t cell) { segments[std::size_t(begin[cell + 1]++)] = i; });
-    for (std::size_t cell = 0; cell + 2 < begin.size() && out.size() < most; ++cell)
-        for (int k = begin[cell]; k < begin[cell + 1]; ++k)
-            for (int m = k + 1; m < begin[cell + 1]; ++m) {
-                const int i = segments[std::size_t(k)], j = segments[std::size_t(m)];
-                if (j - i <= 1 || (i == 0 && j == n - 1))
-                    continue;
-                Point at;
-                if (crossing(line[std::size_t(i)], end(i), line[std::size_t(j)], end(j), at))
-                    out.push_back({i, j, at});
-            }
+    const auto cellOf = [&](Point p) { return Cell{std::min(w - 1, int((p.x - box.x0) * scale)), std::min(h - 1, int((p.y - box.y0) * scale))}; };
+    struct Entry {
+        int segment, before; // in the same cell; -1: none
+    };
+    std::vector<int> last(std::size_t(w) * std::size_t(h), -1); // entry of each cell
+    std::vector<Entry> entries;
+    entries.reserve(2 * std::size_t(n));
+    const auto enter = [&](std::size_t cell, int i) {
+        for (int k = last[cell]; k >= 0; k = entries[std::size_t(k)].before) {
+            const int j = entries[std::size_t(k)].segment;
+            Point at;
+            if (i - j > 1 && !(j == 0 && i == n - 1) && crossing(line[std::size_t(j)], end(j), line[std::size_t(i)], end(i), at))
+                out.push_back({j, i, at});
+        }
+        entries.push_back({i, last[cell]});
+        last[cell] = int(entries.size()) - 1;
+    };
+    Cell from = cellOf(line[0]);
+    for (int i = 0; i < n && out.size() < most; ++i) {
+        const Cell to = cellOf(end(i));
+        for (int y = std::min(from.y, to.y); y <= std::max(from.y, to.y); ++y)
+            for (int x = std::min(from.x, to.x); x <= std::max(from.x, to.x); ++x)
+                enter(std::size_t(y) * std::size_t(w) + std::size_t(x), i);
+        from = to;
+    }
     std::sort(out.begin(), out.end(),
               [](const SelfCrossing& a, const SelfCrossing& b) { return a.first != b.first ? a.first < b.first : a.second < b.second; });
     out.erase(std::unique(out.begin(), out.end(), [](const SelfCrossing& a, const SelfCrossing& b) { return a.first == b.first && a.second == b.second; }),
