@@ -10,6 +10,14 @@ namespace yokai {
 
 namespace {
 
+void compare(const float* __restrict squared, std::uint8_t* __restrict bytes, int count, float level, float least, float most)
+{
+    for (int i = 0; i < count; ++i) {
+        const int nearer = squared[i] <= level ? 1 : 0, farEnough = squared[i] >= least ? 2 : 0, nearEnough = squared[i] <= most ? 2 : 0;
+        bytes[i] = std::uint8_t(nearer | (farEnough & nearEnough));
+    }
+}
+
 LevelBits bitsOf(const Lattice& l, double offset, const Work& work)
 {
     LevelBits out{l.inside, std::vector<std::uint64_t>(l.inside.size(), 0)};
@@ -20,24 +28,20 @@ LevelBits bitsOf(const Lattice& l, double offset, const Work& work)
     const float squaredLevel = float(level * level), least = float(level > near ? (level - near) * (level - near) : 0),
                 most = float((level + near) * (level + near));
     parallelSlices(l.height, 32, [&](int first, int last) {
-        std::vector<std::uint8_t> nearer(std::size_t(l.words) * 64), about(nearer.size());
+        std::vector<std::uint8_t> bytes(std::size_t(l.words) * 64); // bit 0: within the level's distance, bit 1: about as far
         for (int j = first; j < last; ++j) {
             work.check();
             const float* squared = l.squared.get() + l.index(0, j);
             const std::size_t row = std::size_t(j) * std::size_t(l.words);
             for (const auto [begin, end] : l.band(j)) {
                 const int from = begin & ~63, to = (end + 63) & ~63;
-                std::fill(nearer.begin() + from, nearer.begin() + to, std::uint8_t(0));
-                std::fill(about.begin() + from, about.begin() + to, std::uint8_t(0));
-                for (int i = begin; i < end; ++i) {
-                    nearer[std::size_t(i)] = squared[i] <= squaredLevel;
-                    about[std::size_t(i)] = std::uint8_t(squared[i] >= least) & std::uint8_t(squared[i] <= most);
-                }
+                std::fill(bytes.begin() + from, bytes.begin() + to, std::uint8_t(0));
+                compare(squared + begin, bytes.data() + begin, end - begin, squaredLevel, least, most);
                 for (int i = from; i < to; i += 64) {
                     const std::size_t word = row + std::size_t(i >> 6);
-                    const std::uint64_t bits = march::packed(nearer.data() + i);
+                    const std::uint64_t bits = march::packed(bytes.data() + i);
                     out.within[word] = offset > 0 ? out.within[word] | bits : out.within[word] & ~bits;
-                    out.near[word] |= march::packed(about.data() + i);
+                    out.near[word] |= march::packed(bytes.data() + i, 1);
                 }
             }
         }

@@ -17,13 +17,14 @@
 
 namespace yokai::march {
 
-// 64 bytes of 0 or 1 as bits, the first the lowest.
-inline std::uint64_t packed(const std::uint8_t* bytes)
+// One bit of each of 64 bytes, the first byte's the lowest.
+inline std::uint64_t packed(const std::uint8_t* bytes, int bit = 0)
 {
     std::uint64_t word = 0;
     for (int k = 0; k < 8; ++k) {
         std::uint64_t eight;
         std::memcpy(&eight, bytes + 8 * k, 8);
+        eight = (eight >> bit) & 0x0101010101010101ULL;
         word |= ((eight * 0x0102040810204080ULL) >> 56) << (8 * k); // the multiplication gathers the eight bits
     }
     return word;
