@@ -94,32 +94,29 @@ std::optional<std::vector<Polyline>> loopsOf(const march::Loops& crossings, int 
 }
 
 // Where the line crosses the lattice, joined up but in the cells that are left to `undecided`.
-march::Loops crossings(const Edge& edge, const Lattice& l, double level, const std::vector<std::uint64_t>& within, const Undecided* undecided, const Work& work)
+march::Loops crossings(const Lattice& l, const Meetings& meetings, double level, const std::vector<std::uint64_t>& within, const Undecided* undecided,
+                       const Work& work)
 {
     constexpr double infinite = std::numeric_limits<double>::infinity();
-    struct Sample {
-        int vertex; // of the edge, + 1; 0: nothing is near
-        double away;
-    };
-    const auto sample = [&](int i, int j) -> Sample {
+    const auto signedAt = [&](int i, int j) {
         if (i < 0 || j < 0 || i >= l.width || j >= l.height)
-            return {0, infinite};
-        const std::size_t at = l.index(i, j);
-        const double d = l.vertex[at] ? std::sqrt(double(l.squared[at])) * l.step : infinite;
-        return {l.vertex[at], l.isInside(i, j) ? -d : d};
+            return infinite;
+        const double d = std::sqrt(double(l.squared[l.index(i, j)])) * l.step; // the band reaches farther than the line
+        return l.isInside(i, j) ? -d : d;
     };
-    const auto between = [&](const Sample& a, const Sample& b) {
-        if (a.vertex == 0 || b.vertex == 0 || a.away == b.away)
+    // `met`: fronts meet beside the side of a cell from `a` to `b`.
+    const auto between = [&](double a, double b, bool met) {
+        if (!std::isfinite(a) || !std::isfinite(b) || a == b)
             return 0.5;
         // Where one front passes, a little beyond the line: from there a point comes to its place in one go.
         constexpr double beyond = 0.06; // of a step: more than a distance's bend from sample to sample hides
-        const bool oneFront = oneStretch(edge, l.step, a.vertex - 1, b.vertex - 1);
-        return std::clamp((level + (oneFront ? std::copysign(beyond * l.step, level) : 0) - a.away) / (b.away - a.away), 0.0, 1.0);
+        return std::clamp((level + (met ? 0 : std::copysign(beyond * l.step, level)) - a) / (b - a), 0.0, 1.0);
     };
     return march::trace(
         l.width, l.height, work, [&](int j, std::uint64_t* words) { std::copy_n(within.data() + std::size_t(j) * std::size_t(l.words), l.words, words); },
-        [&](int i, int j) { return between(sample(i, j), sample(i + 1, j)); }, [&](int i, int j) { return between(sample(i, j), sample(i, j + 1)); },
-        [&](int i, int j) { return sample(i, j).away + sample(i + 1, j).away + sample(i, j + 1).away + sample(i + 1, j + 1).away < 4 * level; },
+        [&](int i, int j) { return between(signedAt(i, j), signedAt(i + 1, j), meetings.at(i, j - 1) || meetings.at(i, j)); },
+        [&](int i, int j) { return between(signedAt(i, j), signedAt(i, j + 1), meetings.at(i - 1, j) || meetings.at(i, j)); },
+        [&](int i, int j) { return signedAt(i, j) + signedAt(i + 1, j) + signedAt(i, j + 1) + signedAt(i + 1, j + 1) < 4 * level; },
         [&](int i, int j) { return undecided && undecided->has(i, j); });
 }
 
@@ -130,14 +127,14 @@ Level levelOf(const Edge& edge, const Lattice& l, const Meetings& meetings, doub
     LevelBits bits = bitsOf(l, offset, work);
     {
         const Undecided undecided(edge, l, meetings, offset, bits, work);
-        march::Loops found = crossings(edge, l, offset, bits.within, &undecided, work);
+        march::Loops found = crossings(l, meetings, offset, bits.within, &undecided, work);
         const int ofLattice = int(found.points.size());
         undecided.link(found, found.open);
         if (auto loops = loopsOf(found, ofLattice, l))
             return {std::move(*loops), undecided.spots()};
     }
     // Should cells ever disagree on a side they share, the lattice's word is better than a line with an end.
-    const march::Loops plain = crossings(edge, l, offset, bitsOf(l, offset, work).within, nullptr, work);
+    const march::Loops plain = crossings(l, meetings, offset, bitsOf(l, offset, work).within, nullptr, work);
     return {*loopsOf(plain, int(plain.points.size()), l), {}};
 }
 
