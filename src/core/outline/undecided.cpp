@@ -32,6 +32,9 @@ public:
             cell.rim = {std::uint8_t(all_.offset_ > 0 ? !farther || !own.outside() : farther && !own.outside())};
             return;
         }
+        if (fronts_[0].count() > 2)
+            for (const Fronts::Front& front : fronts_[0])
+                cell.fronts.push_back(front.vertex);
         const std::optional<View> view = again ? std::nullopt : viewed();
         if (const auto corners = view ? cornersTell(*view) : std::nullopt) {
             cell.corners = *corners;
@@ -62,9 +65,6 @@ public:
             if (uncrossed || (plain && crossings == 2 && std::popcount(unsigned(sides)) == 2) || (plain && crossings > 2 && hangsTogether(cell)))
                 return;
         }
-        if (fronts_[0].count() > 2)
-            for (const Fronts::Front& front : fronts_[0])
-                cell.fronts.push_back(front.vertex);
         cell.inner.resize(std::size_t(n_ - 1) * std::size_t(n_ - 1));
         fill(cell.inner, 1, 1, n_, n_);
     }
@@ -309,6 +309,9 @@ Undecided::Undecided(const Edge& edge, const Lattice& lattice, const Meetings& m
 {
     decide(met(meetings, bits.near, work), work);
     correct(bits.within);
+    for (const Cell& cell : decided_)
+        if (!cell.fronts.empty() && (cell.crossed() || cell.told()))
+            spots_[lattice_.index(cell.i, cell.j)] = cell.fronts;
     // Where the line does not reach, the lattice tells now.
     std::erase_if(decided_, [this](const Cell& cell) {
         if (!cell.crossed())
@@ -425,15 +428,6 @@ void Undecided::correct(std::vector<std::uint64_t>& within) const
                 const std::uint8_t is = cell.told() ? cell.corners[std::size_t(corner)] : cell.rim[crossed ? std::size_t(corner * parts_) : 0];
                 to = is ? to | bit : to & ~bit;
             }
-}
-
-Spots Undecided::spots() const
-{
-    Spots out;
-    for (const Cell& cell : decided_)
-        if (!cell.fronts.empty())
-            out[lattice_.index(cell.i, cell.j)] = cell.fronts;
-    return out;
 }
 
 const Undecided::Cell* Undecided::find(Place place) const

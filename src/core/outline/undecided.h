@@ -40,7 +40,7 @@ public:
     // crossed cells that march::trace left open, row after row.
     void link(march::Loops& loops, const std::vector<march::OpenCell>& left) const;
 
-    Spots spots() const;
+    const Spots& spots() const { return spots_; }
 
 private:
     struct Place {
@@ -80,6 +80,7 @@ private:
     int parts_;                        // of a cell's side
     std::vector<std::uint64_t> cells_; // one bit each, as Lattice::inside
     std::vector<Cell> decided_;        // row after row
+    Spots spots_;
 };
 
 } // namespace yokai
