@@ -13,10 +13,11 @@ namespace {
 template <class F> Gray8 eachPixel(const Rgba8& px, const Work& work, F f)
 {
     Gray8 out(px.width(), px.height());
-    eachRow(px.height(), px.width(), work, [&](int y) {
+    const int width = px.width(); // by itself: a byte written might be one of its
+    eachRow(px.height(), width, work, [&px, &out, width, f](int y) {
         const Rgba* from = px.row(y);
         std::uint8_t* to = out.row(y);
-        for (int x = 0; x < px.width(); ++x)
+        for (int x = 0; x < width; ++x)
             to[x] = f(from[x]);
     });
     return out;

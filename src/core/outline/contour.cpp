@@ -23,15 +23,14 @@ std::vector<std::uint64_t> packRows(const Gray8& coverage, int words, const Work
                 work.check();
             const std::uint8_t* row = coverage.row(j);
             std::uint64_t* to = out.data() + std::size_t(j) * std::size_t(words);
-            std::uint8_t bytes[64];
-            for (int i = 0; i < width; i += 64) {
-                const int n = std::min(64, width - i);
-                if (n < 64)
-                    std::fill(bytes, bytes + 64, std::uint8_t(0));
-                for (int k = 0; k < n; ++k)
-                    bytes[k] = row[i + k] >> 7;
-                to[i / 64] = march::packed(bytes);
-            }
+            constexpr int atLeastHalf = 7; // the bit
+            int i = 0;
+            for (; i + 64 <= width; i += 64)
+                to[i / 64] = march::packed(row + i, atLeastHalf);
+            std::uint8_t rest[64] = {};
+            std::copy(row + i, row + width, rest);
+            if (i < width)
+                to[i / 64] = march::packed(rest, atLeastHalf);
         }
     });
     return out;

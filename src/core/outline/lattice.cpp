@@ -12,14 +12,18 @@ namespace {
 void fillInside(Lattice& l, const Edge& edge, const Work& work)
 {
     const double scale = 1 / l.step;
-    for (std::size_t k = 0; k < edge.points.size(); ++k) {
-        if ((k & 0xffff) == 0)
-            work.check();
-        const Point a = (edge.points[k] - l.origin) * scale, b = (edge.points[std::size_t(edge.next(int(k)))] - l.origin) * scale;
-        const int ja = int(a.y), jb = int(b.y); // both inside the lattice, so above 0
-        for (int j = std::min(ja, jb) + 1; j <= std::max(ja, jb); ++j) {
-            const int i = int(std::ceil(a.x + (b.x - a.x) * (j - a.y) / (b.y - a.y)));
-            l.inside[std::size_t(j) * std::size_t(l.words) + std::size_t(i >> 6)] ^= std::uint64_t(1) << (i & 63);
+    for (const auto [first, end] : edge.ranges) {
+        Point a = (edge.points[std::size_t(end) - 1] - l.origin) * scale;
+        for (int k = first; k < end; ++k) {
+            if ((k & 0xffff) == 0)
+                work.check();
+            const Point b = (edge.points[std::size_t(k)] - l.origin) * scale;
+            const int ja = int(a.y), jb = int(b.y); // both inside the lattice, so above 0
+            for (int j = std::min(ja, jb) + 1; j <= std::max(ja, jb); ++j) {
+                const int i = int(std::ceil(a.x + (b.x - a.x) * (j - a.y) / (b.y - a.y)));
+                l.inside[std::size_t(j) * std::size_t(l.words) + std::size_t(i >> 6)] ^= std::uint64_t(1) << (i & 63);
+            }
+            a = b;
         }
     }
     for (int j = 0; j < l.height; ++j) {
