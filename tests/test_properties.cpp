@@ -431,8 +431,9 @@ private slots:
                 const double offset = real(-0.3, 1) * radius;
                 const LevelLines level = field.at(offset, 0);
                 const double chord = 0.005 * std::abs(offset); // a line's points lie up to 0.2 radians apart
+                constexpr double speck = 0.5;                  // square pixels, at which a line leaves things out by itself
                 for (const LevelLine& line : level)
-                    for (const Point p : line.points) {
+                    for (const Point p : std::abs(signedArea(line.points)) < speck ? Polyline{} : line.points) {
                         const double farther = std::abs(signedDistance(shape, p)) - std::abs(offset);
                         RC_ASSERT(std::abs(farther) < 0.15 + chord); // where it crossed itself, chords were cut
                     }

@@ -15,9 +15,9 @@ constexpr std::array<Named<Corners>, 3> namesOf(Corners) { return {{{Corners::Ro
 struct BuildSpec {
     double offset = 0;
     Corners corners = Corners::Round;
-    double sharpLimit = 4;    // a sharp corner reaching farther than this many offsets is cut flat
-    double roundInside = 0;   // inside corners are rounded to this radius, which the tool can follow
-    double openingsOver = 0;  // openings of the line under this area are closed, with all that lies in them; infinite: all
+    double sharpLimit = 4;   // a sharp corner reaching farther than this many offsets is cut flat
+    double roundInside = 0;  // inside corners are rounded to this radius, which the tool can follow
+    double openingsOver = 0; // openings of the line under this area are closed, with all that lies in them; infinite: all
     template <class Self, class V> static void fields(Self& self, V& visit)
     {
         visit("offset", self.offset);

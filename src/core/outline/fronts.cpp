@@ -35,8 +35,11 @@ Fronts::Fronts(const Edge& edge, const Lattice& l, double radius, int i, int j) 
             fronts_[std::size_t(at)] = {here.vertex, away};
         }
         const auto same = [&](int v) { return oneStretch(edge, l.step, v, here.vertex); };
-        if (here.squared < near * near && std::none_of(apart_.begin(), apart_.begin() + apartCount_, same))
+        if (here.squared < near * near && std::none_of(apart_.begin(), apart_.begin() + apartCount_, same)) {
             apart_[std::size_t(apartCount_++)] = here.vertex;
+            if (here.squared < reaches * reaches)
+                angles_[std::size_t(angleCount_++)] = std::atan2(here.at.y - middle.y, here.at.x - middle.x);
+        }
     }
     if (all.vertex >= 0) {
         beyond_ = std::sqrt(all.squared) - radius;
@@ -44,36 +47,14 @@ Fronts::Fronts(const Edge& edge, const Lattice& l, double radius, int i, int j) 
     }
 }
 
-std::optional<EquallyFar> equallyFar(const Edge& edge, const std::array<int, 3>& of, Point from, double reach)
+double Fronts::open() const
 {
-    // Newton's method: each distance grows along its direction by as much as the place moves.
-    constexpr int rounds = 12;
-    constexpr double settled = 0.01; // px
-    std::array<int, 3> foot = of;
-    Point at = from;
-    for (int round = 0; round < rounds; ++round) {
-        std::array<double, 3> away;
-        std::array<Point, 3> direction;
-        for (std::size_t k = 0; k < 3; ++k) {
-            Nearest near;
-            walk(edge, at, foot[k], near);
-            foot[k] = near.vertex;
-            away[k] = std::sqrt(near.squared);
-            direction[k] = (at - near.at) * (1 / std::max(away[k], settled));
-        }
-        const Point a = direction[0] - direction[1], b = direction[0] - direction[2];
-        const double c = cross(a, b), ra = away[1] - away[0], rb = away[2] - away[0];
-        constexpr double alike = 1e-3; // two of the directions
-        if (std::abs(c) < alike)
-            return std::nullopt;
-        const Point step{(ra * b.y - rb * a.y) / c, (rb * a.x - ra * b.x) / c};
-        at = at + step;
-        if (distance(at, from) > reach)
-            return std::nullopt;
-        if (norm(step) < settled)
-            return EquallyFar{at, (away[0] + away[1] + away[2]) / 3 + dot(direction[0] + direction[1] + direction[2], step) / 3};
-    }
-    return std::nullopt;
+    std::array<double, most> sorted = angles_;
+    std::sort(sorted.begin(), sorted.begin() + angleCount_);
+    double widest = angleCount_ == 0 ? 2 * std::numbers::pi : sorted[0] + 2 * std::numbers::pi - sorted[std::size_t(angleCount_) - 1];
+    for (int k = 1; k < angleCount_; ++k)
+        widest = std::max(widest, sorted[std::size_t(k)] - sorted[std::size_t(k) - 1]);
+    return widest;
 }
 
 bool frontsMeet(const Edge& edge, const Lattice& l, double alike, int i, int j)

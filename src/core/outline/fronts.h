@@ -9,7 +9,6 @@
 #include <array>
 #include <cmath>
 #include <limits>
-#include <optional>
 #include <span>
 
 namespace yokai {
@@ -36,23 +35,19 @@ public:
 
     // Of each that comes near the cell a point of the edge.
     std::span<const int> near() const { return {apart_.data(), std::size_t(apartCount_)}; }
+    // The widest angle seen from the cell's middle in which none of those is that may reach the line in the cell.
+    double open() const;
+
 private:
     static constexpr std::size_t most = 16; // samples looked at
     std::array<Front, most> fronts_{};
     int count_ = 0;
     std::array<int, most> apart_{};
-    int apartCount_ = 0;
+    std::array<double, most> angles_{};
+    int apartCount_ = 0, angleCount_ = 0;
     double beyond_ = std::numeric_limits<double>::infinity();
     bool outside_ = true;
 };
-
-// Where three stretches of the edge, each by a point on it, are equally far.
-struct EquallyFar {
-    Point at;
-    double away;
-};
-// Sought from a place nearby, no farther from it than `reach`; nothing if it is not there.
-std::optional<EquallyFar> equallyFar(const Edge& edge, const std::array<int, 3>& of, Point from, double reach);
 
 // Whether two corners of a cell have their nearest places of the edge in directions whose angle's
 // cosine is less than `alike`.

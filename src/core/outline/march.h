@@ -64,7 +64,7 @@ template <class Saddle> void linkCell(Loops& loops, int inside, const Sides& on,
         int from, to;
     };
     // Clockwise on screen (y down) round the inside: positive area.
-    static constexpr Way ways[16] = {{none, none}, {top, left},     {right, top}, {right, left}, {left, bottom}, {top, bottom}, {none, none}, {right, bottom},
+    static constexpr Way ways[16] = {{none, none},    {top, left},  {right, top},  {right, left},  {left, bottom}, {top, bottom}, {none, none}, {right, bottom},
                                      {bottom, right}, {none, none}, {bottom, top}, {bottom, left}, {left, right},  {top, right},  {left, top},  {none, none}};
     const int at[] = {on.top, on.right, on.bottom, on.left};
     const auto link = [&](Way way) {

@@ -7,8 +7,7 @@
 
 namespace yokai {
 
-Meetings::Meetings(const Lattice& lattice) : words_(std::make_unique<Word[]>(lattice.inside.size())), columns_(lattice.words), rows_(lattice.height)
-{}
+Meetings::Meetings(const Lattice& lattice) : words_(std::make_unique<Word[]>(lattice.inside.size())), columns_(lattice.words), rows_(lattice.height) {}
 
 std::uint64_t Meetings::among(const Edge& edge, const Lattice& lattice, std::size_t word, int j, std::uint64_t asked) const
 {

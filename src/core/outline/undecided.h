@@ -67,6 +67,7 @@ private:
     std::vector<Place> met(const Meetings& meetings, const std::vector<std::uint64_t>& near, const Work& work) const;
     void decide(std::vector<Place> found, const Work& work);
     void correct(std::vector<std::uint64_t>& within) const;
+    void noteSpots();
     const Cell* find(Place place) const; // null where the lattice tells
     Cell* find(Place place) { return const_cast<Cell*>(std::as_const(*this).find(place)); }
     // What a sample says that is farther from the edge than the line.

@@ -40,14 +40,10 @@ private:
 
     int rim(const Cell& cell, int k) const { return cell.rim[std::size_t(k % (4 * n_))]; }
 
-    // Along each front by itself: the line cuts off every part of the rim that is nearer to the edge.
+    // In at one crossing of the rim and out at the other: the line leaves its inside on the right.
     void passThrough(const Cell& cell, const std::vector<int>& north, const Crossed& own, const std::vector<int>& west)
     {
-        struct Crossing {
-            int id;
-            bool out; // of what lies within the line; it leaves that on the right
-        };
-        std::vector<Crossing> round; // clockwise
+        int from = -1, to = -1;
         for (int k = 0; k < 4 * n_; ++k) {
             if (rim(cell, k) == rim(cell, k + 1))
                 continue;
@@ -56,12 +52,10 @@ private:
                            : k < 2 * n_ ? own.right[std::size_t(along)]
                            : k < 3 * n_ ? own.bottom[std::size_t(back)]
                                         : west[std::size_t(back)];
-            round.push_back({id, rim(cell, k) != 0});
+            (rim(cell, k) ? from : to) = id;
         }
-        const std::size_t n = round.size();
-        for (std::size_t k = 0; k < n; ++k)
-            if (const Crossing& from = round[k]; from.out && from.id >= 0)
-                loops_.next[std::size_t(from.id)] = round[(all_.farther() ? k + 1 : k + n - 1) % n].id;
+        if (from >= 0 && to >= 0)
+            loops_.next[std::size_t(from)] = to;
     }
 
     void throughInner(const Cell& cell, const std::vector<int>& north, const Crossed& own, const std::vector<int>& west)
