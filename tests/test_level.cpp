@@ -7,7 +7,9 @@
 
 #include <QTest>
 
+#include <atomic>
 #include <numbers>
+#include <thread>
 
 using namespace yokai;
 using namespace yokai::test;
@@ -143,6 +145,22 @@ private slots:
         }
     }
 
+    // What is left in the middle of an opening that is nearly round, where fronts come from all sides.
+    void openingsNearlyClosed()
+    {
+        const Point at{150.2, 149.7};
+        const double offset = 19.7, left = 1;
+        for (int k = 0; k < 40; ++k) {
+            Polyline inner;
+            const int n = 145;
+            for (int i = n; i > 0; --i) {
+                const double a = 2 * std::numbers::pi * i / n, r = offset + left + 0.15 * std::cos(3 * a + k) + 0.12 * std::cos(5 * a + 2.3 * k);
+                inner.push_back(at + Point{std::cos(a), std::sin(a)} * r + Point{0.1 * k, 0.07 * k});
+            }
+            COUNT(together({circle(at + Point{0.1 * k, 0.07 * k}, 90), std::move(inner)}), offset, {1, 1});
+        }
+    }
+
     // Samples that lie on the line itself, to the last bit.
     void exactlyOnTheLine()
     {
@@ -238,6 +256,33 @@ private slots:
         const Lattice l = makeLattice(edge, step, 60, {});
         const Fronts within(edge, l, offset, int((260 - l.origin.x) / step), int((200 - l.origin.y) / step));
         QVERIFY(!within.outside() && within.count() >= 1 && int(within.near().size()) == 1);
+    }
+
+    // What is remembered of the cells is what is there, whatever was asked before and by whom.
+    void meetingsAreRemembered()
+    {
+        const Edge edge(together({circle({200.3, 200.1}, 40), circle({301.2, 214.9}, 40)}));
+        const Lattice l = makeLattice(edge, 4, 60, {});
+        const Meetings meetings(l);
+        std::atomic<int> met = 0, wrong = 0;
+        const auto ask = [&](std::uint64_t asked) {
+            for (int j = 0; j + 1 < l.height; ++j)
+                for (int w = 0; w < l.words; ++w) {
+                    const std::uint64_t found = meetings.among(edge, l, std::size_t(w), j, asked);
+                    for (int bit = 0; bit < 64; ++bit) {
+                        const int i = 64 * w + bit;
+                        const bool should = (asked >> bit & 1) && i + 1 < l.width && frontsMeet(edge, l, std::cos(Meetings::leastApart), i, j);
+                        wrong += should != bool(found >> bit & 1) || (should && !meetings.at(i, j));
+                        met += should;
+                    }
+                }
+        };
+        {
+            std::jthread one(ask, 0x0f0f0f0f0f0f0f0f), other(ask, 0x3333333333333333);
+        }
+        ask(~std::uint64_t(0));
+        QCOMPARE(wrong.load(), 0);
+        QVERIFY(met > 30 && !meetings.at(-1, 0) && !meetings.at(0, l.height) && !meetings.at(64 * l.words, 0));
     }
 
     // A line of more points than are placed in one run is one line all round.
