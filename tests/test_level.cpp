@@ -148,17 +148,18 @@ private slots:
     // What is left in the middle of an opening that is nearly round, where fronts come from all sides.
     void openingsNearlyClosed()
     {
-        const Point at{150.2, 149.7};
-        const double offset = 19.7, left = 1;
-        for (int k = 0; k < 40; ++k) {
-            Polyline inner;
-            const int n = 145;
-            for (int i = n; i > 0; --i) {
-                const double a = 2 * std::numbers::pi * i / n, r = offset + left + 0.15 * std::cos(3 * a + k) + 0.12 * std::cos(5 * a + 2.3 * k);
-                inner.push_back(at + Point{std::cos(a), std::sin(a)} * r + Point{0.1 * k, 0.07 * k});
-            }
-            COUNT(together({circle(at + Point{0.1 * k, 0.07 * k}, 90), std::move(inner)}), offset, {1, 1});
-        }
+        for (const double offset : {11.3, 19.7, 40.2})
+            for (const double left : {0.7, 1.0, 1.5})
+                for (int k = 0; k < 40; ++k) {
+                    const Point at{150.2 + 0.1 * k, 149.7 + 0.07 * k};
+                    Polyline inner;
+                    const int n = int(7 * (offset + left));
+                    for (int i = n; i > 0; --i) {
+                        const double a = 2 * std::numbers::pi * i / n, r = offset + left + 0.15 * std::cos(3 * a + k) + 0.12 * std::cos(5 * a + 2.3 * k);
+                        inner.push_back(at + Point{std::cos(a), std::sin(a)} * r);
+                    }
+                    COUNT(together({circle(at, 90), std::move(inner)}), offset, {1, 1});
+                }
     }
 
     // Samples that lie on the line itself, to the last bit.

@@ -29,10 +29,12 @@ Fronts::Fronts(const Edge& edge, const Lattice& l, double radius, int i, int j) 
         if (here.squared < reaches * reaches) {
             // Sorted by distance, so that those too far for a place need no walk.
             const double away = std::sqrt(here.squared);
-            int at = count_++;
-            for (; at > 0 && fronts_[std::size_t(at) - 1].away > away; --at)
-                fronts_[std::size_t(at)] = fronts_[std::size_t(at) - 1];
-            fronts_[std::size_t(at)] = {here.vertex, away};
+            add({here.vertex, away});
+            constexpr int farther = 2; // than the samples round the cell see along a straight edge
+            // Far along the edge from there, as in the middle of a round opening, it may be a front of
+            // its own, seen from elsewhere in the cell.
+            if (!oneStretch(edge, farther * l.step, starts[std::size_t(k)], here.vertex))
+                add({starts[std::size_t(k)], away});
         }
         const auto same = [&](int v) { return oneStretch(edge, l.step, v, here.vertex); };
         if (here.squared < near * near && std::none_of(apart_.begin(), apart_.begin() + apartCount_, same)) {
@@ -45,6 +47,14 @@ Fronts::Fronts(const Edge& edge, const Lattice& l, double radius, int i, int j) 
         beyond_ = std::sqrt(all.squared) - radius;
         outside_ = !within(edge, middle, all);
     }
+}
+
+void Fronts::add(Front front)
+{
+    int at = count_++;
+    for (; at > 0 && fronts_[std::size_t(at) - 1].away > front.away; --at)
+        fronts_[std::size_t(at)] = fronts_[std::size_t(at) - 1];
+    fronts_[std::size_t(at)] = front;
 }
 
 double Fronts::open() const

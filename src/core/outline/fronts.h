@@ -40,7 +40,8 @@ public:
 
 private:
     static constexpr std::size_t most = 16; // samples looked at
-    std::array<Front, most> fronts_{};
+    void add(Front front);
+    std::array<Front, 2 * most> fronts_{};
     int count_ = 0;
     std::array<int, most> apart_{};
     std::array<double, most> angles_{};

@@ -10,6 +10,7 @@ namespace yokai {
 
 namespace {
 
+// Of each sample bit 0: within the level's distance, bit 1: about as far. By itself, so that many go at once.
 void compare(const float* __restrict squared, std::uint8_t* __restrict bytes, int count, float level, float least, float most)
 {
     for (int i = 0; i < count; ++i) {

@@ -6,7 +6,6 @@
 #include <bit>
 #include <cmath>
 #include <numbers>
-#include <optional>
 #include <set>
 
 namespace yokai {
