@@ -314,6 +314,15 @@ private slots:
         removeSpikes(line);
         QCOMPARE(line.points, (Polyline{{0, 0}, {50, 0}, {50.4, 0}, {100, 0}, {100, 60}, {0, 60}}));
         QCOMPARE(line.corners, (std::vector<unsigned char>{0, 1, 0, 0, 0, 0}));
+        // One that the line begins at the tip of takes nothing else along.
+        line.points = {{50.2, 40}, {50.4, 0}, {100, 0}, {100, 60}, {0, 60}, {0, 0}, {50, 0}, {50.1, 10}, {50.15, 30}};
+        line.corners.assign(line.points.size(), 0);
+        line.source.assign(line.points.size(), -1);
+        removeSpikes(line);
+        for (const Point kept : Polyline{{50.4, 0}, {100, 0}, {100, 60}, {0, 60}, {0, 0}, {50, 0}})
+            QVERIFY(std::find(line.points.begin(), line.points.end(), kept) != line.points.end());
+        QVERIFY(std::find(line.points.begin(), line.points.end(), Point{50.2, 40}) == line.points.end());
+        QVERIFY(line.corners.size() == line.points.size() && line.source.size() == line.points.size());
         const Polyline square = {{0, 0}, {10, 0}, {10, 10}, {0, 10}};
         line = {square, {1, 1, 1, 1}, {-1, -1, -1, -1}};
         removeSpikes(line);

@@ -107,8 +107,7 @@ bool Placer::place(Point rough, Placed& out, int hintA, int hintB) const
         const double d = std::sqrt(foot.squared);
         Point n = d > 1e-9 ? (p - foot.at) * (1 / d) : out.normal;
         if (radius_ < 2) { // so near the edge a rough point may lie beyond it
-            const Point along =
-                edge_.points[std::size_t(edge_.next(foot.vertex))] - edge_.points[std::size_t(edge_.before(foot.vertex))];
+            const Point along = edge_.points[std::size_t(edge_.next(foot.vertex))] - edge_.points[std::size_t(edge_.before(foot.vertex))];
             const Point away = unit(Point{along.y, -along.x} * (offset_ > 0 ? 1.0 : -1.0));
             if (dot(n, away) < 0)
                 n = away;
@@ -237,12 +236,24 @@ void removeSpikes(LevelLine& line)
     };
     for (std::size_t i = 0; i < line.points.size(); ++i)
         append(i);
-    while (out.points.size() > 3 &&
-           (turnsBack(out.points[out.points.size() - 2], out.points.back(), out.points[0]) || turnsBack(out.points.back(), out.points[0], out.points[1]))) {
-        out.points.pop_back();
-        out.corners.pop_back();
-        out.source.pop_back();
+    // At the seam the point that the line turns back at is the last or the first one.
+    std::size_t first = 0;
+    const auto at = [&](std::size_t i) { return out.points[i]; };
+    for (std::size_t last = out.points.size(); last - first > 3;) {
+        if (turnsBack(at(last - 2), at(last - 1), at(first)))
+            --last;
+        else if (turnsBack(at(last - 1), at(first), at(first + 1)))
+            ++first;
+        else
+            break;
+        out.points.resize(last);
+        out.corners.resize(last);
+        out.source.resize(last);
     }
+    const auto leaveOut = [first](auto& values) { values.erase(values.begin(), values.begin() + std::ptrdiff_t(first)); };
+    leaveOut(out.points);
+    leaveOut(out.corners);
+    leaveOut(out.source);
     line = std::move(out);
 }
 
@@ -274,9 +285,7 @@ std::vector<Placer::Placed> placedOf(const Polyline& rough, const Placer& placer
     const double apart = std::min(usual * step, length(rough) / pointsOfASmallLoop);
     std::vector<Placer::Placed> placed;
     placed.reserve(rough.size());
-    const auto saysMore = [&](const Placer::Placed& a, const Placer::Placed& b) {
-        return distance(a.at, b.at) > apart || turnsBeyond(a, b, std::cos(bend));
-    };
+    const auto saysMore = [&](const Placer::Placed& a, const Placer::Placed& b) { return distance(a.at, b.at) > apart || turnsBeyond(a, b, std::cos(bend)); };
     for (const Try& t : tries)
         if (t.good && (placed.empty() || saysMore(placed.back(), t.to)))
             placed.push_back(t.to);
