@@ -31,6 +31,11 @@ void Renderer::run()
             wake_.wait(lock, [&] { return quit_ || waiting_; });
             if (quit_)
                 return;
+            // Locked again: the thread sanitizer sees none of what a condition variable does for itself.
+            lock.unlock();
+            lock.lock();
+            if (!waiting_)
+                continue;
             wish = std::move(*waiting_);
             waiting_.reset();
         }

@@ -64,8 +64,13 @@ void DeriveWorker::run()
         {
             std::unique_lock lock(mutex_);
             wake_.wait(lock, [&] { return quit_ || waiting_; });
+            // Locked again: the thread sanitizer sees none of what a condition variable does for itself.
+            lock.unlock();
+            lock.lock();
             if (quit_)
                 return;
+            if (!waiting_) // stopped in between
+                continue;
             shown = std::move(waiting_);
             waiting_.reset();
             number = requests_;
