@@ -36,6 +36,8 @@ int main(int argc, char** argv)
                 return outline(options);
             if (options.verb == "sheet")
                 return sheet(options);
+            if (options.verb == "check")
+                return check(options);
             return registerCut(options);
         } catch (...) {
             yokai::rethrowAsError(yokai::ErrorKind::Input, "this");

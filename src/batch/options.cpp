@@ -146,9 +146,19 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
             ->take_all();
         verb->add_flag("--strict", o.strict, "an error finding fails the run");
     };
+    const auto limits = [&](CLI::App* verb) {
+        verb->add_option("--tool-radius", o.toolRadius, "the tightest inside corner the tool follows (0.25mm)");
+        verb->add_option("--least-neck", o.leastNeck, "of what stays between two cuts (1mm)");
+        verb->add_option("--least-gap", o.leastGap, "of what falls out between two cuts (0.5mm)");
+        verb->add_option("--least-area", o.leastArea, "of a part or an opening (4mm2)");
+        verb->add_option("--least-length", o.leastLength, "of a line (3mm)");
+        verb->add_option("--least-ppi", o.leastPpi, "under which a picture prints soft (150)");
+        verb->add_option("--drift", o.drift, "how far the cut is expected to land off the print (0.3mm)");
+    };
     CLI::App* outline = app.add_subcommand("outline", "the cut lines of one picture, alone");
     outline->add_option("ART", o.inputs, "the picture")->required()->expected(1);
     pieceOptions(outline);
+    limits(outline);
     output(outline);
 
     CLI::App* sheet = app.add_subcommand("sheet", "copies and marks on a sheet, from pictures or a .yokai job");
@@ -163,7 +173,15 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
     sheet->add_option("--mark-inset", o.markInset, "from the sheet's edges to a mark's centre (12mm)");
     sheet->add_option("--print", o.print, "the file to print: picture and marks");
     sheet->add_option("--cut", o.cut, "the file to cut: cut lines and marks");
+    limits(sheet);
     output(sheet);
+
+    CLI::App* check = app.add_subcommand("check", "what may go wrong with a .yokai job, or with a picture's cut lines");
+    check->add_option("JOB", o.inputs, "the job, or the picture")->required()->expected(1);
+    pieceOptions(check);
+    limits(check);
+    check->add_option("--report", o.report, "a JSON report, - for standard output; without it a line a finding");
+    check->add_flag("--strict", o.strict, "an error finding fails the run");
 
     CLI::App* reg = app.add_subcommand("register", "the cut of a .yokai job moved onto the print");
     reg->add_option("CUT", o.inputs, "the job")->required()->expected(1);
@@ -328,9 +346,31 @@ void applyTo(SheetSpec& s, const Options& o)
         s.markInset = length(o.markInset, "--mark-inset", &SheetSpec::markInset);
 }
 
+namespace {
+
+void applyTo(CheckSpec& check, const Options& o)
+{
+    const auto set = [](const std::string& text, const char* option, Length CheckSpec::*field, CheckSpec& to) {
+        if (!text.empty())
+            to.*field = length(text, option, field);
+    };
+    set(o.toolRadius, "--tool-radius", &CheckSpec::toolRadius, check);
+    set(o.leastNeck, "--least-neck", &CheckSpec::leastNeck, check);
+    set(o.leastGap, "--least-gap", &CheckSpec::leastGap, check);
+    set(o.leastLength, "--least-length", &CheckSpec::leastLength, check);
+    set(o.drift, "--drift", &CheckSpec::drift, check);
+    if (!o.leastArea.empty())
+        check.leastArea = area(o.leastArea, "--least-area");
+    if (!o.leastPpi.empty())
+        check.leastPpi = plain(o.leastPpi, "--least-ppi", 0, 10'000);
+}
+
+} // namespace
+
 void applyTo(Job& job, const Options& o)
 {
     applyTo(job.sheet, o);
+    applyTo(job.check, o);
     for (const std::string& spot : o.spots) {
         const auto equals = spot.find('=');
         const auto kind = equals == std::string::npos ? std::nullopt : fromName<LineKind>(spot.substr(0, equals));

@@ -23,6 +23,7 @@ struct Options {
     bool landscape = false;
     std::vector<std::string> spots;
     std::string fit, maxResidual, measured;
+    std::string toolRadius, leastNeck, leastGap, leastArea, leastLength, leastPpi, drift;
     std::vector<std::string> out;
     std::string print, cut, report;
     bool strict = false;

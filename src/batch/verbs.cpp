@@ -42,7 +42,7 @@ Json timing(const Derived& d, double write, double total)
         return found == d.milliseconds.end() ? 0.0 : found->second;
     };
     return {{"decode", of("decode")}, {"keep", of("keep")}, {"outline", of("outline")}, {"offset", of("offset")}, {"fit", of("fit")},
-            {"write", write},         {"total", total}};
+            {"check", of("check")},   {"write", write},   {"total", total}};
 }
 
 int strictCode(const Job& job, const Derived& d, bool strict, bool onSheet)
@@ -140,6 +140,36 @@ int sheet(const Options& o)
         writeReport(report, o.report);
     }
     return strictCode(job, d, o.strict, true);
+}
+
+int check(const Options& o)
+{
+    const double begin = now();
+    Job job;
+    if (isJob(o.inputs.front())) {
+        job = openProject(o.inputs.front());
+        for (Piece& p : job.pieces)
+            applyTo(p, o);
+    } else {
+        job.pieces.push_back(pieceOf(o.inputs.front(), o));
+    }
+    const bool onSheet = isJob(o.inputs.front());
+    applyTo(job, o);
+    StepCache cache;
+    const Derived d = derive(job, cache, {}, Want::Lines);
+    if (!onSheet)
+        requireLines(d);
+    if (o.report.empty()) {
+        for (const Finding& f : d.findings)
+            if (onSheet || !f.onSheet())
+                std::cout << words(f, job) << "\n";
+    } else {
+        Json report = onSheet ? Json::object() : pieceReport(job.pieces[0], d.pieces[0]);
+        report["findings"] = findingsReport(job, d, onSheet);
+        report["timing_ms"] = timing(d, 0, now() - begin);
+        writeReport(report, o.report);
+    }
+    return strictCode(job, d, o.strict, onSheet);
 }
 
 int registerCut(const Options& o)

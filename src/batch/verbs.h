@@ -7,6 +7,7 @@ namespace yokai::batch {
 
 int outline(const Options& options);
 int sheet(const Options& options);
+int check(const Options& options);
 int registerCut(const Options& options);
 
 } // namespace yokai::batch

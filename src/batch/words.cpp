@@ -1,6 +1,31 @@
 #include "words.h"
 
+#include "check/words.h"
+
 namespace yokai::batch {
+
+namespace {
+
+std::string figure(double value, Measure measure)
+{
+    switch (measure) {
+    case Measure::Nothing:
+        return "";
+    case Measure::Length:
+        return formatMm(value, Unit::Mm);
+    case Measure::Area:
+        return plainNumber(value, 2) + " mm2";
+    case Measure::Ppi:
+        return plainNumber(value, 0) + " ppi";
+    case Measure::Count:
+        return plainNumber(value, 0);
+    case Measure::Parts:
+        return plainNumber(value, 0) + (value == 1 ? " part" : " parts");
+    }
+    return "";
+}
+
+} // namespace
 
 std::string words(const Finding& f, const Job& job)
 {
@@ -8,22 +33,17 @@ std::string words(const Finding& f, const Job& job)
         return f.error->what();
     const Piece* piece = find(job, f.piece);
     const LineSpec* line = piece ? find(*piece, f.line) : nullptr;
-    const std::string name = piece ? piece->name : std::string();
-    const auto parts = [&] { return plainNumber(f.value, 0) + (f.value == 1 ? " part" : " parts"); };
-    const auto lineText = [&](const std::string& does, const char* then) {
-        return filled("the {} line at {} {} of '{}'; {}", {line ? yokai::name(line->kind) : "cut", formatMm(f.limit, Unit::Mm), does, name, then});
-    };
-    if (f.code == "low-resolution")
-        return filled("'{}' has {} ppi at this size; under {} it prints soft", {name, plainNumber(f.value, 0), plainNumber(f.limit, 0)});
-    if (f.code == "line-vanished")
-        return lineText("leaves nothing", "use a smaller inward offset");
-    if (f.code == "parts-vanished")
-        return lineText("leaves nothing of " + parts(), "use a smaller inward offset or drop them");
-    if (f.code == "parts-split")
-        return lineText("splits " + parts(), "use a smaller inward offset or join gaps");
-    if (f.code == "does-not-fit")
-        return filled("{} of {} copies of '{}' fit on the sheet; use fewer, a smaller gap or a larger sheet", {plainNumber(f.value, 0), plainNumber(f.limit, 0), name});
-    return std::string(f.code);
+    const FindingWords& said = wordsOf(f.code);
+    std::string out;
+    eachPart(
+        said.sentence, [&](std::string_view text) { out += text; },
+        [&](std::string_view name) {
+            out += name == "piece"   ? piece ? piece->name : std::string()
+                   : name == "line"  ? std::string(line ? yokai::name(line->kind) : "cut")
+                   : name == "value" ? figure(f.value, said.value)
+                                     : figure(f.limit, said.limit);
+        });
+    return out;
 }
 
 } // namespace yokai::batch

@@ -1,5 +1,7 @@
 #include "words.h"
 
+#include "check/words.h"
+
 #include <QCoreApplication>
 #include <QLocale>
 
@@ -96,26 +98,44 @@ QString words(const Error& error)
     return out + pattern.mid(from).remove(QLatin1String("{}"));
 }
 
+QString figureText(double value, Measure measure, Unit unit)
+{
+    switch (measure) {
+    case Measure::Nothing:
+        return {};
+    case Measure::Length:
+        return exactText(value, unit);
+    case Measure::Area:
+        return areaText(value, unit);
+    case Measure::Ppi:
+        return Words::tr("%1 ppi").arg(number(value, 0));
+    case Measure::Count:
+        return number(value, 0);
+    case Measure::Parts:
+        return Words::tr("%n parts", nullptr, int(value));
+    }
+    return {};
+}
+
+QString title(const Finding& f) { return f.error ? Words::tr("No cut line") : QCoreApplication::translate("Finding", wordsOf(f.code).title); }
+
 QString words(const Finding& f, const Job& job, Unit unit)
 {
     if (f.error)
         return words(*f.error);
     const Piece* piece = find(job, f.piece);
     const LineSpec* line = piece ? find(*piece, f.line) : nullptr;
-    const QString name = piece ? text(piece->name) : QString();
-    const int count = int(f.value);
-    const QString which = Words::tr("The %1 line at %2").arg((line ? title(line->kind) : QString()).toLower(), exactText(f.limit, unit));
-    if (f.code == "low-resolution")
-        return Words::tr("'%1' has %2 ppi at this size; under %3 it prints soft").arg(name, number(f.value, 0), number(f.limit, 0));
-    if (f.code == "line-vanished")
-        return Words::tr("%1 leaves nothing of '%2'; use a smaller inward offset").arg(which, name);
-    if (f.code == "parts-vanished")
-        return Words::tr("%1 leaves nothing of %n parts of '%2'; use a smaller inward offset or drop them", nullptr, count).arg(which, name);
-    if (f.code == "parts-split")
-        return Words::tr("%1 splits %n parts of '%2'; use a smaller inward offset or join gaps", nullptr, count).arg(which, name);
-    if (f.code == "does-not-fit")
-        return Words::tr("%1 of %2 copies of '%3' fit on the sheet; use fewer, a smaller gap or a larger sheet").arg(count).arg(int(f.limit)).arg(name);
-    return QString::fromUtf8(f.code.data(), qsizetype(f.code.size()));
+    const FindingWords& said = wordsOf(f.code);
+    QString out;
+    eachPart(
+        QCoreApplication::translate("Finding", said.sentence).toStdString(), [&](std::string_view part) { out += text(std::string(part)); },
+        [&](std::string_view name) {
+            out += name == "piece"   ? (piece ? text(piece->name) : QString())
+                   : name == "line"  ? (line ? title(line->kind) : QString()).toLower()
+                   : name == "value" ? figureText(f.value, said.value, unit)
+                                     : figureText(f.limit, said.limit, unit);
+        });
+    return out.left(1).toUpper() + out.mid(1);
 }
 
 } // namespace yokai

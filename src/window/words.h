@@ -20,6 +20,7 @@ QString sizeText(double width, double height, Unit unit);      // "48.09 × 62.0
 QString title(LineKind kind);                                  // "Through"
 QString title(FitModel model);                                 // "Moves and turns"
 QString words(const Error& error);
+QString title(const Finding& finding);                         // "Tight corner"
 QString words(const Finding& finding, const Job& job, Unit unit);
 QString text(const std::string& utf8);
 

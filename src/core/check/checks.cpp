@@ -3,14 +3,17 @@
 namespace yokai {
 
 namespace {
-constexpr Check all[] = {checkProblems, checkResolution, checkLosses, checkPlaces};
+constexpr Check table[] = {checkProblems,  checkResolution, checkLosses,   checkCrossings, checkArtwork,   checkPaper,  checkKindOrder,
+                         checkTightCorners, checkWidths,     checkSizes,    checkLumps,     checkNodes,     checkCrumbs, checkPlaces};
 }
 
-Findings findingsOf(const Job& job, const Derived& derived)
+Findings findingsOf(const CheckGround& ground)
 {
     Findings found;
-    for (const Check check : all)
-        check(job, derived, found);
+    for (const Check check : table) {
+        ground.run.work().check();
+        check(ground, found);
+    }
     return found;
 }
 

@@ -1,11 +1,11 @@
 // Inward lines that leave nothing, or not all, of what is kept.
 #include "check/checks.h"
-#include "job/derived.h"
 
 namespace yokai {
 
-void checkLosses(const Job&, const Derived& derived, Findings& found)
+void checkLosses(const CheckGround& ground, Findings& found)
 {
+    const Derived& derived = ground.derived;
     for (const PieceResult& piece : derived.pieces)
         for (const LayerResult& layer : piece.layers)
             for (const CutLine& line : layer.lines) {

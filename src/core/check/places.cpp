@@ -1,11 +1,11 @@
 // Copies that found no place on the sheet.
 #include "check/checks.h"
-#include "job/derived.h"
 
 namespace yokai {
 
-void checkPlaces(const Job&, const Derived& derived, Findings& found)
+void checkPlaces(const CheckGround& ground, Findings& found)
 {
+    const Derived& derived = ground.derived;
     const Layout& sheet = derived.sheet;
     for (std::size_t i = 0; i < derived.pieces.size() && i < sheet.placed.size(); ++i) {
         const int asked = sheet.asked[i].value_or(1); // as many as fit: at least one should

@@ -1,11 +1,11 @@
 // Pieces whose chain of steps ended early, and sheets that cannot be.
 #include "check/checks.h"
-#include "job/derived.h"
 
 namespace yokai {
 
-void checkProblems(const Job&, const Derived& derived, Findings& found)
+void checkProblems(const CheckGround& ground, Findings& found)
 {
+    const Derived& derived = ground.derived;
     for (const PieceResult& piece : derived.pieces)
         if (piece.problem)
             found.push_back({"no-cut-line", Severity::Error, piece.id, {}, {piece.width / 2, piece.height / 2}, 0, 0, piece.problem});

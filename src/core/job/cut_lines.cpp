@@ -20,15 +20,20 @@ double closedUpTo(const LineSpec& spec, double pxPerMm)
                                                  : 0;
 }
 
+// Of the stated tolerance half is left to the edge itself. Following an edge more closely than it is known only makes nodes.
+double fitTolerance(const LineSpec& spec, const LineGround& ground)
+{
+    constexpr double fitShare = 0.5;
+    return std::max(fitShare * spec.tolerance.mm(), ground.uncertain / ground.pxPerMm);
+}
+
 std::shared_ptr<const Paths> outlineOf(const LineSpec& spec, Length offset, const LineGround& ground, Run& run)
 {
     const double pxPerMm = ground.pxPerMm, closed = closedUpTo(spec, pxPerMm);
     const Made<DistanceField> field = run(FieldIn{ground.parts, closed > 0 ? closed : -1, spec.joinGap.mm() * pxPerMm});
     const Made<LevelLines> lines =
         run(LevelIn{field, {offset.mm() * pxPerMm, spec.corners, spec.sharpLimit, spec.roundInside.mm() * pxPerMm, closed}});
-    // Of the stated tolerance half is left to the edge itself. Following an edge more closely than it is known only makes nodes.
-    constexpr double fitShare = 0.5;
-    return run(FitIn{lines, std::max(fitShare * spec.tolerance.mm() * pxPerMm, ground.uncertain), pxPerMm}).value;
+    return run(FitIn{lines, fitTolerance(spec, ground) * pxPerMm, pxPerMm}).value;
 }
 
 // The corners of the kept shape's hull, mm.
@@ -136,6 +141,7 @@ CutLine lineOf(const LineSpec& spec, const LineGround& ground, Run& run)
         line.cutLength = std::max(leastDash, spec.cutLength.mm());
         line.gapLength = std::max(leastDash, spec.gapLength.mm());
     }
+    line.tolerance = fitTolerance(spec, ground);
     const bool outline = spec.shape == LineShape::Outline;
     line.paths = outline ? outlineOf(spec, line.offset, ground, run) : std::make_shared<const Paths>(figureOf(spec, line.offset.mm(), ground));
     if (outline && line.offset < Length())

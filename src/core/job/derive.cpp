@@ -60,7 +60,8 @@ Derived derive(const Job& job, StepCache& cache, const Work& work, Want want)
     }
     work.report(double(job.pieces.size()) / steps, "sheet");
     out.sheet = layOut(job.sheet, toPlace, job.placings, work);
-    out.findings = findingsOf(job, out);
+    work.report(1, "checks");
+    out.findings = findingsOf({job, out, run});
     return out;
 }
 

@@ -22,6 +22,7 @@ struct CutLine {
     LineShape shape = LineShape::Outline;
     Length offset;                       // as it came out, where a percentage was asked
     double cutLength = 0, gapLength = 0; // mm, of a perforation; no gap: unbroken
+    double tolerance = 0;                // of the curve fit, mm
     int lostParts = 0, splitParts = 0;   // of an inward line: parts it leaves nothing of, or cuts in pieces
     std::shared_ptr<const Paths> paths;
     double length = 0, area = 0;

@@ -6,6 +6,7 @@
 
 #include "artwork/frame.h"
 #include "base/line_kind.h"
+#include "check/spec.h"
 #include "keep/spec.h"
 #include "outline/build.h"
 #include "register/fit.h"
@@ -178,6 +179,7 @@ struct Job {
     std::vector<Placing> placings; // copies that a hand has put where they are; the rest is proposed
     HandOffSpec handOff;
     CutSpec cut;
+    CheckSpec check;
     int ids = 0; // given out so far
 
     template <class Self, class V> static void fields(Self& self, V& visit)
@@ -188,6 +190,7 @@ struct Job {
         visit("placings", self.placings, AtMost{100'000});
         visit("hand_off", self.handOff);
         visit("cut", self.cut);
+        visit("check", self.check);
         visit("ids", self.ids, Within{0, 2'000'000'000}, Label{});
     }
     bool operator==(const Job&) const = default;

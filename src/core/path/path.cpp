@@ -40,6 +40,17 @@ Point tangentOn(Point from, const Segment& s, double t)
     return d;
 }
 
+double curvatureOn(Point from, const Segment& s, double t)
+{
+    if (s.line)
+        return 0;
+    const double u = 1 - t;
+    const Point first = (s.c1 - from) * (u * u) + (s.c2 - s.c1) * (2 * u * t) + (s.end - s.c2) * (t * t); // a third of it
+    const Point second = (s.c2 - s.c1 * 2 + from) * u + (s.end - s.c2 * 2 + s.c1) * t;                    // a sixth of it
+    const double speed = norm(first);
+    return speed > 1e-12 ? 2 * cross(first, second) / (3 * speed * speed * speed) : 0;
+}
+
 double turnAt(const Path& path, std::size_t k)
 {
     const std::size_t n = path.segments.size(), next = (k + 1) % n;
@@ -277,6 +288,27 @@ Paths transformed(const Paths& paths, const Affine& map)
     for (const Path& p : paths)
         out.push_back(transformed(p, map));
     return out;
+}
+
+Path withoutPoints(Path path)
+{
+    constexpr double nothing = 1e-9;
+    std::size_t kept = 0;
+    Point from = path.start;
+    for (std::size_t k = 0; k < path.segments.size(); ++k) {
+        const Segment s = path.segments[k];
+        const bool isPoint = distance(from, s.c1) < nothing && distance(from, s.c2) < nothing && distance(from, s.end) < nothing;
+        if (isPoint && kept > 0)
+            path.corners[kept - 1] = path.corners[kept - 1] || path.corners[k];
+        if (isPoint)
+            continue;
+        path.segments[kept] = s;
+        path.corners[kept++] = path.corners[k];
+        from = s.end;
+    }
+    path.segments.resize(kept);
+    path.corners.resize(kept);
+    return path;
 }
 
 Path polygonPath(std::span<const Point> line)

@@ -47,6 +47,7 @@ using Paths = std::vector<Path>;
 
 Point pointOn(Point from, const Segment& s, double t);
 Point tangentOn(Point from, const Segment& s, double t); // not normalised; never zero unless the segment is a point
+double curvatureOn(Point from, const Segment& s, double t); // signed: positive where it bends as a part's outline does; 0 of a line
 double turnAt(const Path& path, std::size_t k);          // how far a closed path turns at the end of segment k, 0..pi
 
 double signedArea(const Path& path); // exact (Green's theorem on the cubics)
@@ -61,6 +62,7 @@ Rect bounds(std::span<const Point> polyline);
 Polyline flatten(const Path& path, double tolerance);
 Path transformed(const Path& path, const Affine& map); // keeps the drawing order; a mirror flips the sign of the area
 Paths transformed(const Paths& paths, const Affine& map);
+Path withoutPoints(Path path); // segments of no length left out: they have no direction
 Path polygonPath(std::span<const Point> polyline);
 
 // The path as dashes of about `cut` with about `gap` between them, open paths in its order.
