@@ -71,6 +71,7 @@ private slots:
     void findingsSayWhatAndWhere()
     {
         Job job;
+        job.check = {Length(), Length(), Length(), 0, Length(), 150, Length()}; // what a tool can cut is none of this
         job.pieces = {pieceOf({{15, 20, 10}, {40, 20, 1}}), pieceOf({{15, 20, 10}}), pieceOf({{20, 20, 8}, {35, 20, 8}})};
         job.pieces[0].lines() = {{LineKind::Through, 2_mm}, {LineKind::Kiss, -(1500_um)}, {LineKind::Crease, -(11_mm)}};
         job.pieces[1].lines() = {{LineKind::Through, -(9_mm)}};

@@ -2,6 +2,7 @@
 
 #include "bench/bench.h"
 #include "bench/chips.h"
+#include "desk/findings.h"
 #include "header_bar.h"
 #include "notice.h"
 #include "side/side_list.h"
@@ -96,10 +97,8 @@ void MainWindow::showFirstFinding()
     for (std::size_t i = 0; i < desk_->job().pieces.size(); ++i)
         if (desk_->job().pieces[i].id == f.piece)
             desk_->setPiece(int(i));
-    desk_->setStation(f.onSheet()                  ? Station::Sheet
-                      : f.code == "low-resolution" ? Station::Artwork
-                      : f.code == "no-cut-line"    ? Station::Keep
-                                                   : Station::CutLines);
+    desk_->setStation(mendedAt(f));
+    desk_->select(FindingSelected{f});
 }
 
 std::vector<Command> MainWindow::commandTable()

@@ -117,7 +117,18 @@ QString figureText(double value, Measure measure, Unit unit)
     return {};
 }
 
-QString title(const Finding& f) { return f.error ? Words::tr("No cut line") : QCoreApplication::translate("Finding", wordsOf(f.code).title); }
+QString title(const Finding& f) { return QCoreApplication::translate("Finding", wordsOf(f.code).title); }
+
+QString figures(const Finding& f, Unit unit)
+{
+    const FindingWords& said = wordsOf(f.code);
+    const QString value = figureText(f.value, said.value, unit), limit = figureText(f.limit, said.limit, unit);
+    if (value.isEmpty() || limit.isEmpty() || said.value != said.limit)
+        return value;
+    // One unit for both.
+    const qsizetype cut = value.lastIndexOf(QLatin1Char(' '));
+    return Words::tr("%1 of %2").arg(cut > 0 ? value.left(cut) : value, limit);
+}
 
 QString words(const Finding& f, const Job& job, Unit unit)
 {

@@ -21,6 +21,7 @@ QString title(LineKind kind);                                  // "Through"
 QString title(FitModel model);                                 // "Moves and turns"
 QString words(const Error& error);
 QString title(const Finding& finding);                         // "Tight corner"
+QString figures(const Finding& finding, Unit unit);            // "0.11 of 0.25 mm"
 QString words(const Finding& finding, const Job& job, Unit unit);
 QString text(const std::string& utf8);
 

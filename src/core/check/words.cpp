@@ -10,40 +10,42 @@ namespace {
 using enum Measure;
 
 constexpr FindingWords allWords[] = {
-    {"low-resolution", "Low resolution", Ppi, Ppi, "'{piece}' has {value} at this size; under {limit} it prints soft"},
-    {"line-vanished", "Nothing left", Nothing, Length, "the {line} line at {limit} leaves nothing of '{piece}'; use a smaller inward offset"},
-    {"parts-vanished", "Parts lost", Parts, Length,
+    {"no-cut-line", "No cut line", MendedIn::Keep, Nothing, Nothing, "'{piece}' has no cut line"},
+    {"sheet", "No sheet", MendedIn::Sheet, Nothing, Nothing, "the sheet cannot be filled"},
+    {"low-resolution", "Low resolution", MendedIn::Artwork, Ppi, Ppi, "'{piece}' has {value} at this size; under {limit} it prints soft"},
+    {"line-vanished", "Nothing left", MendedIn::CutLines, Nothing, Length, "the {line} line at {limit} leaves nothing of '{piece}'; use a smaller inward offset"},
+    {"parts-vanished", "Parts lost", MendedIn::CutLines, Parts, Length,
      "the {line} line at {limit} leaves nothing of {value} of '{piece}'; use a smaller inward offset or drop them"},
-    {"parts-split", "Parts split", Parts, Length, "the {line} line at {limit} splits {value} of '{piece}'; use a smaller inward offset or join gaps"},
-    {"does-not-fit", "Does not fit", Count, Count,
+    {"parts-split", "Parts split", MendedIn::CutLines, Parts, Length, "the {line} line at {limit} splits {value} of '{piece}'; use a smaller inward offset or join gaps"},
+    {"does-not-fit", "Does not fit", MendedIn::Sheet, Count, Count,
      "{value} of {limit} copies of '{piece}' fit on the sheet; use fewer, a smaller gap or a larger sheet"},
-    {"tight-corner", "Tight corner", Length, Length,
+    {"tight-corner", "Tight corner", MendedIn::TouchUp, Length, Length,
      "the {line} line of '{piece}' turns in with a radius of {value}; the tool follows {limit}; round the corner"},
-    {"thin-neck", "Thin neck", Length, Length, "what stays of '{piece}' inside its {line} line is {value} wide, under {limit}; widen the neck"},
-    {"narrow-gap", "Narrow gap", Length, Length,
+    {"thin-neck", "Thin neck", MendedIn::TouchUp, Length, Length, "what stays of '{piece}' inside its {line} line is {value} wide, under {limit}; widen the neck"},
+    {"narrow-gap", "Narrow gap", MendedIn::TouchUp, Length, Length,
      "what falls out between two cuts of '{piece}' at its {line} line is {value} wide, under {limit}; close the gap or move them apart"},
-    {"small-part", "Small part", Area, Area, "the {line} line of '{piece}' cuts out {value}, under {limit}; drop the part or join it to another"},
-    {"small-opening", "Small opening", Area, Area, "the {line} line of '{piece}' opens {value}, under {limit}; close the opening"},
-    {"short-path", "Short line", Length, Length, "a {line} line of '{piece}' is {value} long, under {limit}; drop it"},
-    {"needless-nodes", "Needless nodes", Count, Nothing, "the {line} line of '{piece}' has {value} nodes more than its tolerance needs; simplify it"},
-    {"lumpy", "Lumpy line", Length, Nothing, "the {line} line of '{piece}' swings to and fro by {value}, faster than the tool follows; smooth it"},
-    {"crossing", "Lines cross", Nothing, Nothing, "the {line} line of '{piece}' crosses itself or another; move it or take one away"},
-    {"doubled", "Cut twice", Length, Nothing, "{value} of the {line} line of '{piece}' lie on another cut; take one away"},
-    {"open-line", "Open line", Length, Nothing, "the {line} line of '{piece}' does not close: its ends are {value} apart; join them"},
-    {"cuts-artwork", "Cuts the artwork", Length, Length,
+    {"small-part", "Small part", MendedIn::TouchUp, Area, Area, "the {line} line of '{piece}' cuts out {value}, under {limit}; drop the part or join it to another"},
+    {"small-opening", "Small opening", MendedIn::TouchUp, Area, Area, "the {line} line of '{piece}' opens {value}, under {limit}; close the opening"},
+    {"short-path", "Short line", MendedIn::TouchUp, Length, Length, "a {line} line of '{piece}' is {value} long, under {limit}; drop it"},
+    {"needless-nodes", "Needless nodes", MendedIn::TouchUp, Count, Nothing, "the {line} line of '{piece}' has {value} nodes more than its tolerance needs; simplify it"},
+    {"lumpy", "Lumpy line", MendedIn::TouchUp, Length, Nothing, "the {line} line of '{piece}' swings to and fro by {value}, faster than the tool follows; smooth it"},
+    {"crossing", "Lines cross", MendedIn::TouchUp, Nothing, Nothing, "the {line} line of '{piece}' crosses itself or another; move it or take one away"},
+    {"doubled", "Cut twice", MendedIn::TouchUp, Length, Nothing, "{value} of the {line} line of '{piece}' lie on another cut; take one away"},
+    {"open-line", "Open line", MendedIn::TouchUp, Length, Nothing, "the {line} line of '{piece}' does not close: its ends are {value} apart; join them"},
+    {"cuts-artwork", "Cuts the artwork", MendedIn::CutLines, Length, Length,
      "the {line} line of '{piece}' runs {value} deep through what is kept, {limit} of it meant; move it outwards"},
-    {"shows-paper", "Shows paper", Length, Length,
+    {"shows-paper", "Shows paper", MendedIn::CutLines, Length, Length,
      "a drift of {limit} would show paper at the {line} line of '{piece}': {value} of bleed is missing; add bleed or move the line in or out"},
-    {"kind-order", "Outside the through line", Length, Nothing,
+    {"kind-order", "Outside the through line", MendedIn::CutLines, Length, Nothing,
      "the {line} line of '{piece}' runs {value} outside its through line; move it in or the through line out"},
-    {"near-crumb", "Nearly a crumb", Area, Area, "a part of '{piece}' has {value}, near the {limit} that are kept; look whether it is wanted"},
+    {"near-crumb", "Nearly a crumb", MendedIn::Keep, Area, Area, "a part of '{piece}' has {value}, near the {limit} that are kept; look whether it is wanted"},
 };
 
 } // namespace
 
 const FindingWords& wordsOf(std::string_view code)
 {
-    static constexpr FindingWords unknown{"", "Finding", Nothing, Nothing, "'{piece}' needs a look"};
+    static constexpr FindingWords unknown{"", "Finding", MendedIn::TouchUp, Nothing, Nothing, "'{piece}' needs a look"};
     const auto found = std::find_if(std::begin(allWords), std::end(allWords), [&](const FindingWords& w) { return w.code == code; });
     return found == std::end(allWords) ? unknown : *found;
 }

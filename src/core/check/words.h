@@ -11,15 +11,19 @@ namespace yokai {
 // What a finding's figures mean.
 enum class Measure { Nothing, Length, Area, Ppi, Count, Parts };
 
+// The step of the work in which it is mended.
+enum class MendedIn { Artwork, Keep, CutLines, TouchUp, Bleed, Sheet };
+
 struct FindingWords {
     std::string_view code;
     const char* title; // "Tight corner"
+    MendedIn mendedIn;
     Measure value, limit;
     // With {piece}, {line}, {value} and {limit} in it: what, where, and what to do.
     const char* sentence;
 };
 
-// Of every code that a finding without an error of its own may bear.
+// Of every code that a finding may bear.
 const FindingWords& wordsOf(std::string_view code);
 
 // Visits the sentence's text and the names in braces in turn: text(part), name("piece").

@@ -62,7 +62,25 @@ void Bench::refresh()
         lastExtent_ = extent;
         fit();
     }
+    if (lastSelection_ != desk_.selection()) {
+        lastSelection_ = desk_.selection();
+        if (state_.finding && state_.shown->derived.findings[*state_.finding].line)
+            lookAt(state_.shown->derived.findings[*state_.finding].at);
+    }
     redraw();
+}
+
+void Bench::lookAt(Point mm)
+{
+    constexpr double near = 24; // px a mm
+    constexpr double margin = 60; // px
+    if (view_.scale >= near && area().adjusted(margin, margin, -margin, -margin).contains(view_.toScreen(q(mm))))
+        return;
+    View v;
+    v.scale = std::max(view_.scale, near);
+    v.origin = area().center() - q(mm) * v.scale;
+    fitted_ = false;
+    setView(v);
 }
 
 void Bench::redraw()

@@ -45,6 +45,7 @@ private:
     Scene* scene();
     void refresh();
     void zoomAt(QPointF screen, double factor);
+    void lookAt(Point mm); // near enough to see a tenth of a mm
     void pan(QPointF by);
     double pixelsPerMm() const; // of the screen at hand
     Pointer pointerOf(QPointF screen, Qt::MouseButton button, Qt::KeyboardModifiers modifiers) const;
@@ -71,6 +72,7 @@ private:
     Scene* lastScene_ = nullptr;
     int lastPiece_ = -2;
     PieceId lastUncropped_;
+    Selection lastSelection_;
     QRectF lastExtent_;
     // The scene as last drawn, and the view it was drawn for: until the next arrives it
     // is moved and scaled along.

@@ -1,5 +1,7 @@
 #include "bench/bench_state.h"
 
+#include "desk/findings.h"
+
 namespace yokai {
 
 BenchState BenchState::of(const Desk& desk)
@@ -19,6 +21,12 @@ BenchState BenchState::of(const Desk& desk)
         return state;
     state.piece = int(result - state.shown->derived.pieces.data());
     state.selectedParts = desk.selectedParts();
+    if (!onSheet(state.station))
+        state.findings = findingsAt(desk, state.station);
+    if (const auto* selected = std::get_if<FindingSelected>(&desk.selection()))
+        for (const std::size_t k : state.findings)
+            if (selected->is(state.shown->derived.findings[k]))
+                state.finding = k;
     const KeepSpec& keep = desk.currentLayer()->keep;
     if (const Touch* touch = desk.selectedTouch()) {
         state.selectedTouch = *touch;

@@ -14,6 +14,8 @@ struct BenchState {
     std::optional<Touch> selectedTouch;
     std::vector<std::vector<Point>> inside; // the outlines of Keep, mm
     LineId line;
+    std::vector<std::size_t> findings;      // those to be seen here, in Derived::findings
+    std::optional<std::size_t> finding;     // the one selected
     int mark = -1;
     Peek peek = Peek::Nothing;
     Hold hold = Hold::Nothing;

@@ -83,6 +83,30 @@ void paintDimension(QPainter& painter, const BenchState& state, const View& view
     paint::dimension(painter, view.toScreen(q(foot)), view.toScreen(q(at)), exactText(line->offset.mm(), state.unit));
 }
 
+// A ring round each, at any zoom as wide, so that none has to be hunted for and the line is seen through it.
+void paintFindings(QPainter& painter, const BenchState& state, const View& view)
+{
+    const auto& c = theme::colours();
+    constexpr double small = 9, large = 15; // px
+    const auto ring = [&](std::size_t k) {
+        const Finding& f = state.shown->derived.findings[k];
+        if (!f.line)
+            return; // about the whole of it
+        const bool chosen = state.finding == k;
+        const QPointF at = view.toScreen(q(f.at));
+        painter.setBrush(Qt::NoBrush);
+        painter.setPen(QPen(QColor(255, 255, 255, 200), chosen ? 5 : 3.4));
+        painter.drawEllipse(at, chosen ? large : small, chosen ? large : small);
+        painter.setPen(QPen(f.severity == Severity::Error ? c.fault : f.severity == Severity::Note ? c.inkSoft : c.warning, chosen ? 2.6 : 1.6));
+        painter.drawEllipse(at, chosen ? large : small, chosen ? large : small);
+    };
+    for (const std::size_t k : state.findings)
+        if (state.finding != k)
+            ring(k);
+    if (state.finding)
+        ring(*state.finding);
+}
+
 void paintInside(QPainter& painter, const BenchState& state, const View& view)
 {
     for (const auto& outline : state.inside) {
@@ -133,6 +157,7 @@ void paintWork(QPainter& painter, const BenchState& state, const View& view)
         paintNodes(painter, state, view);
     if (station == Station::CutLines)
         paintDimension(painter, state, view);
+    paintFindings(painter, state, view);
 }
 
 } // namespace

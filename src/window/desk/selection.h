@@ -2,6 +2,7 @@
 #pragma once
 
 #include "base/id.h"
+#include "check/finding.h"
 
 #include <variant>
 #include <vector>
@@ -20,6 +21,16 @@ struct MarkSelected {
     int mark = 0;
     bool operator==(const MarkSelected&) const = default;
 };
-using Selection = std::variant<std::monostate, PartsSelected, EditSelected, MarkSelected>;
+struct FindingSelected {
+    std::string_view code;
+    PieceId piece;
+    LineId line;
+    Point at;
+    explicit FindingSelected(const Finding& f) : code(f.code), piece(f.piece), line(f.line), at(f.at) {}
+    // Found again by what it is and where it is.
+    bool is(const Finding& f) const { return f.code == code && f.piece == piece && f.line == line && f.at == at; }
+    bool operator==(const FindingSelected&) const = default;
+};
+using Selection = std::variant<std::monostate, PartsSelected, EditSelected, MarkSelected, FindingSelected>;
 
 } // namespace yokai

@@ -16,6 +16,8 @@ QVariant SideModel::data(const QModelIndex& index, int role) const
     const SideRow& row = rows_[std::size_t(index.row())];
     if (role == Qt::DisplayRole || role == Qt::AccessibleTextRole)
         return row.detail.isEmpty() ? row.title : row.title + QStringLiteral(", ") + row.detail;
+    if (role == Qt::ToolTipRole && !row.tip.isEmpty())
+        return row.tip;
     return {};
 }
 
@@ -38,7 +40,7 @@ bool SideModel::refresh()
 
 bool SideDelegate::hasPicture(const SideRow& row) const
 {
-    return row.kind == SideRow::Kind::Warning || row.kind == SideRow::Kind::Fault || !row.crop.empty() || row.of == SideRow::Of::Piece;
+    return row.of == SideRow::Of::Finding || row.kind == SideRow::Kind::Warning || row.kind == SideRow::Kind::Fault || !row.crop.empty() || row.of == SideRow::Of::Piece;
 }
 
 QSize SideDelegate::sizeHint(const QStyleOptionViewItem& option, const QModelIndex& index) const
@@ -63,7 +65,11 @@ void SideDelegate::paintPicture(QPainter& painter, const SideRow& row, const QRe
     painter.setPen(Qt::NoPen);
     painter.setBrush(c.strip);
     painter.drawRoundedRect(frame, 3, 3);
-    if (row.kind == SideRow::Kind::Warning || row.kind == SideRow::Kind::Fault) {
+    if (row.kind == SideRow::Kind::Note) {
+        painter.setBrush(Qt::NoBrush);
+        painter.setPen(QPen(c.inkSoft, 1.6));
+        painter.drawEllipse(frame.center(), 6.5, 6.5);
+    } else if (row.kind == SideRow::Kind::Warning || row.kind == SideRow::Kind::Fault) {
         const QPointF m = frame.center();
         painter.setBrush(row.kind == SideRow::Kind::Fault ? c.fault : c.warning);
         painter.drawPolygon(QPolygonF{m + QPointF(0, -8), m + QPointF(8.5, 7), m + QPointF(-8.5, 7)});
@@ -186,6 +192,10 @@ void SideList::chosen()
         case SideRow::Of::Mark:
             other = MarkSelected{row.id};
             break;
+        case SideRow::Of::Finding:
+            if (desk_.shown() && row.id < int(desk_.shown()->derived.findings.size()))
+                other = FindingSelected(desk_.shown()->derived.findings[std::size_t(row.id)]);
+            break;
         case SideRow::Of::Piece:
             desk_.setPiece(row.id);
             return;
@@ -202,6 +212,7 @@ void SideList::select()
     std::sort(parts.begin(), parts.end());
     const Touch* touch = desk_.selectedTouch();
     const auto* mark = std::get_if<MarkSelected>(&desk_.selection());
+    const auto* finding = std::get_if<FindingSelected>(&desk_.selection());
     const auto chosen = [&](const SideRow& row) {
         switch (row.of) {
         case SideRow::Of::Part:
@@ -210,6 +221,9 @@ void SideList::select()
             return touch && row.id < int(desk_.currentLayer()->keep.touches.size()) && &desk_.currentLayer()->keep.touches[std::size_t(row.id)] == touch;
         case SideRow::Of::Mark:
             return mark && mark->mark == row.id;
+        case SideRow::Of::Finding:
+            return finding && desk_.shown() && row.id < int(desk_.shown()->derived.findings.size()) &&
+                   finding->is(desk_.shown()->derived.findings[std::size_t(row.id)]);
         case SideRow::Of::Piece:
             return row.id == desk_.piece();
         case SideRow::Of::Nothing:

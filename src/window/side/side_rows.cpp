@@ -1,5 +1,6 @@
 #include "side/side_rows.h"
 
+#include "desk/findings.h"
 #include "device/test_cut.h"
 #include "words.h"
 
@@ -86,18 +87,30 @@ void parts(const Desk& desk, std::vector<SideRow>& rows)
 
 void findings(const Desk& desk, std::vector<SideRow>& rows)
 {
-    const Shown* shown = desk.shown();
-    if (!shown)
+    const std::vector<std::size_t> here = findingsAt(desk, desk.station());
+    if (here.empty())
         return;
-    const bool sheet = onSheet(desk.station());
-    bool any = false;
-    for (const Finding& f : shown->derived.findings) {
-        if (!sheet && (!desk.currentPiece() || f.piece != desk.currentPiece()->id))
-            continue;
-        if (!any)
-            rows.push_back(section(Desk::tr("Findings")));
-        any = true;
-        rows.push_back(warning(f.severity == Severity::Error ? Kind::Fault : Kind::Warning, words(f, shown->job, desk.unit())));
+    rows.push_back(section(Desk::tr("Findings")));
+    for (const std::size_t k : here) {
+        const Finding& f = desk.shown()->derived.findings[k];
+        const QString whole = words(f, desk.shown()->job, desk.unit());
+        const Piece* piece = find(desk.shown()->job, f.piece);
+        const LineSpec* line = piece ? find(*piece, f.line) : nullptr;
+        QStringList detail;
+        if (const QString said = figures(f, desk.unit()); !said.isEmpty())
+            detail << said;
+        if (line && piece->lines().size() > 1)
+            detail << title(line->kind).toLower();
+        // What has no figures is said whole.
+        const bool brief = !f.error && !onSheet(desk.station());
+        SideRow row = warning(f.severity == Severity::Error  ? Kind::Fault
+                              : f.severity == Severity::Note ? Kind::Note
+                                                             : Kind::Warning,
+                              brief ? title(f) : whole, brief ? detail.join(QStringLiteral(" \u00b7 ")) : QString());
+        row.tip = whole;
+        row.of = Of::Finding;
+        row.id = int(k);
+        rows.push_back(row);
     }
 }
 

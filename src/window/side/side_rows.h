@@ -10,11 +10,11 @@
 namespace yokai {
 
 struct SideRow {
-    enum class Kind { Section, Item, Warning, Fault };
+    enum class Kind { Section, Item, Note, Warning, Fault };
     Kind kind = Kind::Item;
-    QString title, detail;
+    QString title, detail, tip;
     bool faded = false;
-    enum class Of { Nothing, Part, Touch, Piece, Mark };
+    enum class Of { Nothing, Part, Touch, Piece, Mark, Finding };
     Of of = Of::Nothing; // what the item stands for,
     int id = -1;         // and which: a place in its list
     Rect crop = Rect::nothing(); // of the current piece's picture, mm, for the small picture

@@ -1,5 +1,6 @@
 #include "trail/summary.h"
 
+#include "desk/findings.h"
 #include "device/test_cut.h"
 #include "words.h"
 
@@ -11,16 +12,21 @@ namespace {
 
 QString listed(const QStringList& parts) { return parts.join(QStringLiteral(", ")); }
 
-StationState worse(const Desk& desk, PieceId piece, std::initializer_list<std::string_view> codes, StationState otherwise)
+// What the findings that are mended at a station make of it.
+StationState worse(const Desk& desk, Station station, StationState otherwise)
 {
-    if (const Shown* shown = desk.shown())
-        for (const Finding& f : shown->derived.findings)
-            if (std::find(codes.begin(), codes.end(), f.code) != codes.end() && (!piece || f.piece == piece))
-                return f.severity == Severity::Error ? StationState::Fault : StationState::Found;
-    return otherwise;
+    const Shown* shown = desk.shown();
+    StationState out = otherwise;
+    for (const std::size_t k : findingsAt(desk, station)) {
+        const Finding& f = shown->derived.findings[k];
+        if (mendedAt(f) != station || f.severity == Severity::Note)
+            continue;
+        if (f.severity == Severity::Error)
+            return StationState::Fault;
+        out = StationState::Found;
+    }
+    return out;
 }
-
-PieceId current(const Desk& desk) { return desk.currentPiece() ? desk.currentPiece()->id : PieceId{}; }
 
 Summary artwork(const Desk& desk)
 {
@@ -33,7 +39,7 @@ Summary artwork(const Desk& desk)
     return {framing ? sizeText(spec.width(), spec.height(), desk.unit())
             : r     ? sizeText(r->width, r->height, desk.unit())
                     : QString(),
-            worse(desk, current(desk), {"low-resolution"}, StationState::Fine)};
+            worse(desk, Station::Artwork, StationState::Fine)};
 }
 
 Summary keep(const Desk& desk)
@@ -49,7 +55,7 @@ Summary keep(const Desk& desk)
         parts << Desk::tr("%n openings", nullptr, l->parts->keptOpenings);
     else if (l->parts->droppedParts > 0)
         parts << Desk::tr("%n crumbs", nullptr, l->parts->droppedParts);
-    return {listed(parts), StationState::Fine};
+    return {listed(parts), worse(desk, Station::Keep, StationState::Fine)};
 }
 
 Summary cutLines(const Desk& desk)
@@ -62,7 +68,7 @@ Summary cutLines(const Desk& desk)
     for (const CutLine& line : l->lines)
         length += line.length;
     return {listed({Desk::tr("%n lines", nullptr, int(l->lines.size())), lengthText(length, desk.unit())}),
-            worse(desk, current(desk), {"line-vanished", "parts-vanished", "parts-split"}, StationState::Fine)};
+            worse(desk, Station::CutLines, StationState::Fine)};
 }
 
 Summary touchUp(const Desk& desk)
@@ -73,7 +79,12 @@ Summary touchUp(const Desk& desk)
     std::size_t nodes = 0;
     for (const CutLine& line : l->lines)
         nodes += line.nodes;
-    return {Desk::tr("%n nodes, no edits", nullptr, int(nodes)), StationState::NotBegun};
+    QStringList said{Desk::tr("%n nodes", nullptr, int(nodes))};
+    if (const auto found = findingsAt(desk, Station::TouchUp).size())
+        said << Desk::tr("%n findings", nullptr, int(found));
+    else
+        said << Desk::tr("no edits");
+    return {listed(said), worse(desk, Station::TouchUp, StationState::NotBegun)};
 }
 
 Summary bleed(const Desk& desk)
@@ -92,7 +103,7 @@ Summary sheet(const Desk& desk)
     const Layout& l = shown->derived.sheet;
     return {listed({QString::fromStdString(desk.job().sheet.media.name), Desk::tr("%n pieces", nullptr, int(l.placements.size())),
                     number(l.used * 100, 0) + QStringLiteral(" %")}),
-            worse(desk, {}, {"does-not-fit", "sheet"}, l.placements.empty() ? StationState::NotBegun : StationState::Fine)};
+            worse(desk, Station::Sheet, l.placements.empty() ? StationState::NotBegun : StationState::Fine)};
 }
 
 Summary cut(const Desk& desk)

@@ -1,15 +1,10 @@
-// Touch-up and Bleed as far as they reach: they tell what holds today.
+// Bleed as far as it reaches, and which panel belongs to which station.
 #include "trail/panels.h"
 #include "words.h"
 
 #include <QLabel>
 
 namespace yokai {
-
-TouchUpPanel::TouchUpPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
-{
-    addNote(tr("The lines go to the machine as they were fitted. Their nodes are shown on the bench: round where the line goes on smoothly, pointed at corners."));
-}
 
 BleedPanel::BleedPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent) { figures_ = addNote(); }
 

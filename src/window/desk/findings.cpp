@@ -1,0 +1,46 @@
+#include "desk/findings.h"
+
+#include "check/words.h"
+
+namespace yokai {
+
+Station mendedAt(const Finding& finding)
+{
+    switch (wordsOf(finding.code).mendedIn) {
+    case MendedIn::Artwork:
+        return Station::Artwork;
+    case MendedIn::Keep:
+        return Station::Keep;
+    case MendedIn::CutLines:
+        return Station::CutLines;
+    case MendedIn::TouchUp:
+        return Station::TouchUp;
+    case MendedIn::Bleed:
+        return Station::Bleed;
+    case MendedIn::Sheet:
+        return Station::Sheet;
+    }
+    return Station::TouchUp;
+}
+
+std::vector<std::size_t> findingsAt(const Desk& desk, Station station)
+{
+    std::vector<std::size_t> out;
+    const Shown* shown = desk.shown();
+    const PieceId piece = desk.currentPiece() ? desk.currentPiece()->id : PieceId{};
+    for (std::size_t k = 0; shown && k < shown->derived.findings.size(); ++k) {
+        const Finding& f = shown->derived.findings[k];
+        const Station mended = mendedAt(f);
+        const bool here = onSheet(station)                ? onSheet(mended)
+                          : f.piece != piece             ? false
+                          : f.code == "no-cut-line"      ? true // nothing else is left to see
+                          : station == Station::TouchUp  ? mended == Station::TouchUp || mended == Station::CutLines
+                          : station == Station::Bleed    ? f.code == "shows-paper"
+                                                         : mended == station;
+        if (here)
+            out.push_back(k);
+    }
+    return out;
+}
+
+} // namespace yokai
