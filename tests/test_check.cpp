@@ -2,12 +2,13 @@
 // them through a derived job.
 #include "check/bends.h"
 #include "check/checks.h"
-#include "check/kept_edge.h"
 #include "check/lumps.h"
 #include "check/overlaps.h"
 #include "check/widths.h"
 #include "job/derive.h"
 #include "outline/figures.h"
+#include "outline/kept_edge.h"
+#include "path/cut.h"
 #include "shapes.h"
 
 #include <QTest>
@@ -23,23 +24,6 @@ using namespace yokai::test;
 namespace {
 
 constexpr double pi = std::numbers::pi;
-
-Path reversed(const Path& path)
-{
-    Path out;
-    out.start = path.start;
-    Point to = path.start;
-    std::vector<Point> from{path.start};
-    for (const Segment& s : path.segments)
-        from.push_back(s.end);
-    for (std::size_t k = path.segments.size(); k-- > 0;) {
-        const Segment& s = path.segments[k];
-        out.segments.push_back({s.c2, s.c1, from[k], s.line});
-        out.corners.push_back(path.corners[k == 0 ? path.segments.size() - 1 : k - 1]);
-        to = from[k];
-    }
-    return out;
-}
 
 PathSet setOf(Paths paths)
 {

@@ -1,7 +1,7 @@
 // Lines that run through what is kept, or so close to its edge that paper would show.
 #include "check/checks.h"
 #include "check/faults.h"
-#include "check/kept_edge.h"
+#include "outline/kept_edge.h"
 
 #include <algorithm>
 
@@ -58,7 +58,7 @@ PathSet pathsOf(const CutLine& line)
 }
 
 // An outline that nothing was done to keeps its distance everywhere, and is not measured.
-bool keepsItsDistance(const CutLine& line) { return line.shape == LineShape::Outline; }
+bool keepsItsDistance(const CutLine& line) { return line.shape == LineShape::Outline && line.edits.empty(); }
 
 FromEdges fromEdge(const CheckGround& ground, const PieceResult& piece, const LayerResult& layer, const CutLine& line)
 {

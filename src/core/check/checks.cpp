@@ -3,8 +3,8 @@
 namespace yokai {
 
 namespace {
-constexpr Check table[] = {checkProblems,  checkResolution, checkLosses,   checkCrossings, checkArtwork,   checkPaper,  checkKindOrder,
-                         checkTightCorners, checkWidths,     checkSizes,    checkLumps,     checkNodes,     checkCrumbs, checkPlaces};
+constexpr Check table[] = {checkProblems,  checkResolution,    checkLosses, checkEdits, checkCrossings, checkArtwork, checkPaper,
+                           checkKindOrder, checkTightCorners, checkWidths, checkSizes, checkLumps,     checkNodes,   checkCrumbs, checkPlaces};
 }
 
 Findings findingsOf(const CheckGround& ground)

@@ -31,6 +31,7 @@ void checkCrossings(const CheckGround&, Findings&);
 void checkArtwork(const CheckGround&, Findings&);
 void checkPaper(const CheckGround&, Findings&);
 void checkKindOrder(const CheckGround&, Findings&);
+void checkEdits(const CheckGround&, Findings&);
 void checkCrumbs(const CheckGround&, Findings&);
 
 Findings findingsOf(const CheckGround& ground); // of all checks

@@ -19,6 +19,8 @@ constexpr FindingWords allWords[] = {
     {"parts-split", "Parts split", MendedIn::CutLines, Parts, Length, "the {line} line at {limit} splits {value} of '{piece}'; use a smaller inward offset or join gaps"},
     {"does-not-fit", "Does not fit", MendedIn::Sheet, Count, Count,
      "{value} of {limit} copies of '{piece}' fit on the sheet; use fewer, a smaller gap or a larger sheet"},
+    {"lost-edit", "Edit without a place", MendedIn::TouchUp, Nothing, Nothing,
+     "an edit by hand no longer fits the {line} line of '{piece}'; place it again or drop it"},
     {"tight-corner", "Tight corner", MendedIn::TouchUp, Length, Length,
      "the {line} line of '{piece}' turns in with a radius of {value}; the tool follows {limit}; round the corner"},
     {"thin-neck", "Thin neck", MendedIn::TouchUp, Length, Length, "what stays of '{piece}' inside its {line} line is {value} wide, under {limit}; widen the neck"},

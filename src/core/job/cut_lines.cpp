@@ -126,6 +126,17 @@ void countLosses(CutLine& line, const LineGround& ground, const Work& work)
     }
 }
 
+void touchUpLine(CutLine& line, const LineSpec& spec, const LineGround& ground, Run& run)
+{
+    if (spec.edits.empty())
+        return;
+    const auto touched = run(TouchUpIn{line.paths, spec.edits, ground.sourceToMm, line.offset.mm()}).value;
+    line.paths = {touched, &touched->paths};
+    line.edits = touched->outcomes;
+    for (std::size_t k = 0; k < line.edits.size(); ++k)
+        line.edits[k].id = spec.edits[k].id;
+}
+
 CutLine lineOf(const LineSpec& spec, const LineGround& ground, Run& run)
 {
     CutLine line;
@@ -146,6 +157,7 @@ CutLine lineOf(const LineSpec& spec, const LineGround& ground, Run& run)
     line.paths = outline ? outlineOf(spec, line.offset, ground, run) : std::make_shared<const Paths>(figureOf(spec, line.offset.mm(), ground));
     if (outline && line.offset < Length())
         countLosses(line, ground, run.work());
+    touchUpLine(line, spec, ground, run);
     measure(line);
     return line;
 }

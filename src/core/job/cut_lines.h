@@ -11,6 +11,7 @@ struct LineGround {
     Rect kept; // mm
     double pxPerMm = 1;
     double uncertain = 0; // how closely the edge can be known, px
+    Affine sourceToMm;
 };
 
 // One for each spec, in their order. Throws Error(Usage) for an offset out of range.

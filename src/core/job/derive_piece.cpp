@@ -67,7 +67,7 @@ void deriveLayer(const Piece& piece, const Layer& layer, const Made<Framed>& fra
     if (parts->contours.empty())
         throw Error(ErrorKind::Input, nothingKept(piece, layer, out));
     out.kept = keptBox(*parts, of.pxPerMm);
-    out.lines = cutLines(layer.lines, {parts, out.kept, of.pxPerMm, coverage->uncertain}, run);
+    out.lines = cutLines(layer.lines, {parts, out.kept, of.pxPerMm, coverage->uncertain, of.sourceToMm}, run);
     out.driftAllowance = driftAllowanceOf(out.lines);
     if (want == Want::Lines)
         return;

@@ -9,6 +9,7 @@
 #include "keep/keep.h"
 #include "path/path.h"
 #include "sheet/sheet.h"
+#include "touchup/touch_up.h"
 
 #include <memory>
 #include <optional>
@@ -23,6 +24,7 @@ struct CutLine {
     Length offset;                       // as it came out, where a percentage was asked
     double cutLength = 0, gapLength = 0; // mm, of a perforation; no gap: unbroken
     double tolerance = 0;                // of the curve fit, mm
+    std::vector<EditOutcome> edits;      // how each of the line's fares
     int lostParts = 0, splitParts = 0;   // of an inward line: parts it leaves nothing of, or cuts in pieces
     std::shared_ptr<const Paths> paths;
     double length = 0, area = 0;

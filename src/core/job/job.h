@@ -11,6 +11,7 @@
 #include "outline/build.h"
 #include "register/fit.h"
 #include "sheet/spec.h"
+#include "touchup/spec.h"
 
 #include <optional>
 #include <string>
@@ -56,6 +57,7 @@ struct LineSpec {
     // unbroken on its own layer, for machines that make the pattern themselves.
     Length cutLength = 3_mm, gapLength = Length();
     bool clipsPrint = false; // the picture is printed up to this line and no farther; at most one
+    std::vector<Edit> edits = {}; // by hand, in the order they were made
     LineId id = {};
 
     template <class Self, class V> static void fields(Self& self, V& visit)
@@ -76,6 +78,7 @@ struct LineSpec {
         visit("cut_length", self.cutLength, Within{50_um, 1000_mm}, Label{});
         visit("gap_length", self.gapLength, Within{0_mm, 1000_mm}, Label{});
         visit("clips_print", self.clipsPrint, Label{});
+        visit("edits", self.edits, AtMost{10'000});
     }
     bool operator==(const LineSpec&) const = default;
 };

@@ -6,6 +6,7 @@
 #include "keep/keep.h"
 #include "outline/offset.h"
 #include "path/path.h"
+#include "touchup/touch_up.h"
 
 namespace yokai {
 
@@ -46,5 +47,7 @@ inline void owned(const LevelLines& lines, Owns& out)
 }
 
 inline void owned(const Paths& paths, Owns& out) { out.push_back({&paths, nodesOf(paths) * sizeof(Segment)}); }
+
+inline void owned(const TouchedUp& touched, Owns& out) { owned(touched.paths, out); }
 
 } // namespace yokai

@@ -1,6 +1,7 @@
 #include "path/path.h"
 
 #include <array>
+#include <numbers>
 
 namespace yokai {
 
@@ -15,6 +16,25 @@ void Path::curveTo(Point c1, Point c2, Point p, bool corner)
 {
     segments.push_back({c1, c2, p, false});
     corners.push_back(corner);
+}
+
+void Path::arcTo(Point centre, Point p, bool rising)
+{
+    const Point from = segments.empty() ? start : segments.back().end;
+    const double radius = distance(centre, from), begin = std::atan2(from.y - centre.y, from.x - centre.x);
+    double turn = std::atan2(p.y - centre.y, p.x - centre.x) - begin;
+    constexpr double whole = 2 * std::numbers::pi, eighth = whole / 8;
+    if (rising && turn < 0)
+        turn += whole;
+    if (!rising && turn > 0)
+        turn -= whole;
+    const int parts = std::max(1, int(std::ceil(std::abs(turn) / eighth - 1e-9)));
+    const double step = turn / parts, handle = 4.0 / 3 * std::tan(step / 4) * radius;
+    for (int k = 1; k <= parts; ++k) {
+        const double a = begin + step * (k - 1), b = begin + step * k;
+        const Point at = centre + Point{std::cos(a), std::sin(a)} * radius, to = k == parts ? p : centre + Point{std::cos(b), std::sin(b)} * radius;
+        curveTo(at + Point{-std::sin(a), std::cos(a)} * handle, to - Point{-std::sin(b), std::cos(b)} * handle, to);
+    }
 }
 
 Point pointOn(Point from, const Segment& s, double t)

@@ -3,8 +3,22 @@
 
 #include "job/step.h"
 #include "outline/build.h"
+#include "touchup/touch_up.h"
 
 namespace yokai {
+
+// What a step reads of paths.
+template <class V> void visitPaths(const Paths& paths, V& visit)
+{
+    for (const Path& p : paths) {
+        visit("start", p.start);
+        for (const Segment& s : p.segments) {
+            visit("c1", s.c1);
+            visit("c2", s.c2);
+            visit("end", s.end);
+        }
+    }
+}
 
 // The edge that lines keep their distance from.
 struct FieldIn {
@@ -60,6 +74,27 @@ struct FitIn {
     }
 };
 
+struct TouchUpIn {
+    static constexpr const char* step = "touch-up";
+    static constexpr const char* time = "touchup";
+    using Out = TouchedUp;
+    std::shared_ptr<const Paths> fitted;
+    std::vector<Edit> edits;
+    Affine sourceToMm;
+    double offset = 0; // mm
+    template <class Self, class V> static void fields(Self& self, V& visit)
+    {
+        visit("edits", self.edits);
+        visit("source_to_mm", self.sourceToMm);
+        visit("offset", self.offset);
+        visitPaths(*self.fitted, visit);
+    }
+    std::shared_ptr<const TouchedUp> make(Run& run) const
+    {
+        return std::make_shared<const TouchedUp>(touchUp(*fitted, edits, {sourceToMm, offset}, run.work()));
+    }
+};
+
 // Where a line bounds the print, it is the picture itself that is printed up to it.
 struct ClipIn {
     static constexpr const char* step = "clip";
@@ -72,14 +107,7 @@ struct ClipIn {
     {
         visit("framed", self.framed);
         visit("scale", self.pxPerMm);
-        for (const Path& p : *self.paths) {
-            visit("start", p.start);
-            for (const Segment& s : p.segments) {
-                visit("c1", s.c1);
-                visit("c2", s.c2);
-                visit("end", s.end);
-            }
-        }
+        visitPaths(*self.paths, visit);
     }
     std::shared_ptr<const Gray8> make(Run& run) const;
 };

@@ -1,4 +1,4 @@
-// How far places lie from the edge of what is kept. Private to the check room.
+// How far places lie from the edge of what is kept, and where it is nearest.
 //
 // Unit: mm in the picture; the edge itself is in pixels, as in contour.h.
 #pragma once
@@ -11,8 +11,13 @@ class KeptEdge {
 public:
     KeptEdge(const Contours& contours, double pxPerMm);
 
-    // Signed, positive outside; exact. Infinite where nothing is kept.
-    double distanceTo(Point mm) const;
+    struct Nearest {
+        double away = 0; // signed, positive outside; exact. Infinite where nothing is kept
+        Point at;        // of the edge
+        Point out;       // the unit vector out of what is kept, there
+    };
+    Nearest nearest(Point mm) const;
+    double distanceTo(Point mm) const { return nearest(mm).away; }
 
 private:
     int rowOf(double y) const;

@@ -1,4 +1,4 @@
-#include "check/kept_edge.h"
+#include "outline/kept_edge.h"
 
 #include <algorithm>
 #include <cmath>
@@ -24,11 +24,11 @@ KeptEdge::KeptEdge(const Contours& contours, double pxPerMm) : pxPerMm_(pxPerMm)
 
 int KeptEdge::rowOf(double y) const { return std::clamp(int(std::floor(y - top_)), 0, int(rows_.size()) - 1); }
 
-double KeptEdge::distanceTo(Point mm) const
+KeptEdge::Nearest KeptEdge::nearest(Point mm) const
 {
     const Point p = mm * pxPerMm_;
     if (rows_.empty())
-        return std::numeric_limits<double>::infinity();
+        return {std::numeric_limits<double>::infinity(), mm, {0, -1}};
     const int own = rowOf(p.y);
     bool inside = false;
     if (p.y >= top_ && p.y <= top_ + double(rows_.size()))
@@ -36,12 +36,17 @@ double KeptEdge::distanceTo(Point mm) const
             if ((s.from.y > p.y) != (s.to.y > p.y) && p.x < s.from.x + (p.y - s.from.y) / (s.to.y - s.from.y) * (s.to.x - s.from.x))
                 inside = !inside;
     double nearest = std::numeric_limits<double>::infinity(); // squared
+    Point at, along;
     const auto look = [&](int row) {
         for (const Side& s : rows_[std::size_t(row)]) {
             const Point d = s.to - s.from;
             const double squared = dot(d, d), t = squared > 0 ? std::clamp(dot(p - s.from, d) / squared, 0.0, 1.0) : 0;
-            const Point way = p - (s.from + d * t);
-            nearest = std::min(nearest, dot(way, way));
+            const Point foot = s.from + d * t, way = p - foot;
+            if (dot(way, way) < nearest) {
+                nearest = dot(way, way);
+                at = foot;
+                along = d;
+            }
         }
     };
     // Row by row, as long as one may hold what is nearer.
@@ -49,7 +54,11 @@ double KeptEdge::distanceTo(Point mm) const
         look(row);
     for (int row = own - 1; row >= 0 && ((p.y - (row + 1 + top_)) * (p.y - (row + 1 + top_)) < nearest || p.y < row + 1 + top_); --row)
         look(row);
-    return (inside ? -1 : 1) * std::sqrt(nearest) / pxPerMm_;
+    const double away = std::sqrt(nearest);
+    // On the edge itself its own direction tells; off it, the way to it.
+    constexpr double off = 1e-6; // px
+    const Point out = away > off ? (p - at) * ((inside ? -1 : 1) / away) : unit({along.y, -along.x});
+    return {(inside ? -away : away) / pxPerMm_, at * (1 / pxPerMm_), out};
 }
 
 } // namespace yokai

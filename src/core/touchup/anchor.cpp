@@ -1,0 +1,36 @@
+#include "touchup/anchor.h"
+
+namespace yokai {
+
+namespace {
+
+// A direction through the linear part of a map.
+Point turned(const Affine& map, Point direction) { return unit(map(direction) - map({0, 0})); }
+
+} // namespace
+
+Anchor anchorOf(Point mm, const KeptEdge& edge, const EditGround& ground)
+{
+    const KeptEdge::Nearest near = edge.nearest(mm);
+    const Affine back = ground.toMm.inverse();
+    return {back(near.at), turned(back, near.out), near.away - ground.offset};
+}
+
+Point placeOf(const Anchor& anchor, const EditGround& ground)
+{
+    return ground.toMm(anchor.edge) + turned(ground.toMm, anchor.out) * (ground.offset + anchor.past);
+}
+
+double reachOf(const Edit& edit, const EditGround& ground)
+{
+    constexpr double always = 1, ofTheChange = 4;
+    return always + ofTheChange * std::abs(ground.offset - edit.offset.mm());
+}
+
+std::optional<NearestPlace> held(const Anchor& anchor, const Edit& edit, const Paths& paths, const EditGround& ground)
+{
+    const auto near = nearestPlace(paths, placeOf(anchor, ground));
+    return near && near->away <= reachOf(edit, ground) ? near : std::nullopt;
+}
+
+} // namespace yokai

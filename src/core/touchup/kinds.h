@@ -1,0 +1,20 @@
+// The kinds of edits. Private to the touch-up room.
+#pragma once
+
+#include "touchup/anchor.h"
+
+namespace yokai {
+
+// Changes the paths and says Held, or leaves them and says what is in the way; `out` has the place and,
+// of one that is not held, its ghost.
+using ApplyEdit = EditFate (*)(const Edit& edit, const EditGround& ground, Paths& paths, EditOutcome& out);
+
+EditFate putStretch(const Edit&, const EditGround&, Paths&, EditOutcome&);
+EditFate roundCorner(const Edit&, const EditGround&, Paths&, EditOutcome&);
+EditFate weldTab(const Edit&, const EditGround&, Paths&, EditOutcome&);
+EditFate makeHole(const Edit&, const EditGround&, Paths&, EditOutcome&);
+EditFate addRegion(const Edit&, const EditGround&, Paths&, EditOutcome&);
+EditFate takeRegion(const Edit&, const EditGround&, Paths&, EditOutcome&);
+EditFate dropPath(const Edit&, const EditGround&, Paths&, EditOutcome&);
+
+} // namespace yokai

@@ -1,0 +1,75 @@
+// A stretch of a line put in the place of what ran between two places of it.
+#include "touchup/kinds.h"
+#include "touchup/stretch.h"
+
+namespace yokai {
+
+namespace {
+
+// From a stretch's own frame to where its ends lie. A mirrored picture mirrors the frame too.
+Point intoPlace(Point p, Point from, Point to, bool mirror)
+{
+    const Point chord = to - from, aside{-chord.y, chord.x};
+    return from + chord * p.x + aside * (mirror ? -p.y : p.y);
+}
+
+Path laid(const Edit& edit, Point from, Point to, bool mirror)
+{
+    Path out;
+    out.closed = false;
+    out.start = from;
+    for (std::size_t k = 0; k + 2 < edit.shape.size(); k += 3) {
+        const bool last = k + 3 >= edit.shape.size();
+        out.curveTo(intoPlace(edit.shape[k], from, to, mirror), intoPlace(edit.shape[k + 1], from, to, mirror),
+                    last ? to : intoPlace(edit.shape[k + 2], from, to, mirror), true);
+    }
+    return out;
+}
+
+} // namespace
+
+std::vector<Point> frameOf(const Path& stretch, bool mirror)
+{
+    const Point from = stretch.start, chord = stretch.segments.back().end - from;
+    const double squared = dot(chord, chord);
+    std::vector<Point> out;
+    const auto into = [&](Point p) {
+        const Point way = p - from;
+        return Point{dot(way, chord) / squared, (mirror ? -1 : 1) * cross(chord, way) / squared};
+    };
+    for (const Segment& s : stretch.segments)
+        out.insert(out.end(), {into(s.c1), into(s.c2), into(s.end)});
+    return out;
+}
+
+EditFate putStretch(const Edit& edit, const EditGround& ground, Paths& paths, EditOutcome& out)
+{
+    const bool mirror = mirrored(ground);
+    const Point p = placeOf(edit.from, ground), q = placeOf(edit.to, ground);
+    out.at = mix(p, q, 0.5);
+    const auto ghost = [&](EditFate fate) {
+        constexpr double flatness = 0.05;
+        out.ghost = edit.shape.size() >= 3 ? flatten(laid(edit, p, q, mirror), flatness) : Polyline{p, q};
+        return fate;
+    };
+    const auto from = held(edit.from, edit, paths, ground), to = held(edit.to, edit, paths, ground);
+    if (!from || !to || from->path != to->path)
+        return ghost(EditFate::NoPlace);
+    constexpr double least = 1e-3; // mm: a chord has a direction
+    if (edit.shape.size() < 3 || distance(from->at, to->at) < least)
+        return ghost(EditFate::DoesNotFit);
+    // In a mirror the outline runs from what was the end to what was the start.
+    const Path laidIn = mirror ? reversed(laid(edit, from->at, to->at, true)) : laid(edit, from->at, to->at, false);
+    const Path& path = paths[from->path];
+    Path result = mirror ? stretchOf(path, *from, *to) : stretchOf(path, *to, *from);
+    result.closed = true;
+    if (!result.corners.empty())
+        result.corners.back() = true;
+    result.segments.insert(result.segments.end(), laidIn.segments.begin(), laidIn.segments.end());
+    result.corners.insert(result.corners.end(), laidIn.corners.begin(), laidIn.corners.end());
+    result.segments.back().end = result.start;
+    paths[from->path] = std::move(result);
+    return EditFate::Held;
+}
+
+} // namespace yokai

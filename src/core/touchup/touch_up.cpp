@@ -1,0 +1,70 @@
+#include "touchup/touch_up.h"
+
+#include "path/crossings.h"
+#include "touchup/kinds.h"
+
+#include <algorithm>
+
+namespace yokai {
+
+namespace {
+
+ApplyEdit applyOf(EditKind kind)
+{
+    switch (kind) {
+    case EditKind::Stretch:
+        return putStretch;
+    case EditKind::Round:
+        return roundCorner;
+    case EditKind::Tab:
+        return weldTab;
+    case EditKind::Hole:
+        return makeHole;
+    case EditKind::Add:
+        return addRegion;
+    case EditKind::TakeAway:
+        return takeRegion;
+    case EditKind::Drop:
+        return dropPath;
+    }
+    return dropPath;
+}
+
+// Whether the paths that differ from those before cross themselves or others.
+bool crossesAnew(const Paths& before, const Paths& after)
+{
+    constexpr double flatness = 0.005; // mm
+    const auto same = [](const Path& a, const Path& b) {
+        return a.start == b.start && a.segments.size() == b.segments.size() &&
+               std::equal(a.segments.begin(), a.segments.end(), b.segments.begin(),
+                          [](const Segment& x, const Segment& y) { return x.c1 == y.c1 && x.c2 == y.c2 && x.end == y.end; });
+    };
+    for (const Path& path : after)
+        if (std::none_of(before.begin(), before.end(), [&](const Path& b) { return same(b, path); }) &&
+            !selfCrossings(flatten(path, flatness), 1).empty())
+            return true;
+    return false;
+}
+
+} // namespace
+
+TouchedUp touchUp(const Paths& fitted, std::span<const Edit> edits, const EditGround& ground, const Work& work)
+{
+    TouchedUp out{fitted, {}};
+    for (const Edit& edit : edits) {
+        work.check();
+        EditOutcome outcome{{}, EditFate::Off, placeOf(edit.from, ground), {}, 0};
+        if (edit.on) {
+            Paths changed = out.paths;
+            outcome.fate = applyOf(edit.kind)(edit, ground, changed, outcome);
+            if (outcome.fate == EditFate::Held && crossesAnew(out.paths, changed))
+                outcome.fate = EditFate::DoesNotFit;
+            if (outcome.fate == EditFate::Held)
+                out.paths = std::move(changed);
+        }
+        out.outcomes.push_back(std::move(outcome));
+    }
+    return out;
+}
+
+} // namespace yokai

@@ -1,0 +1,298 @@
+// Work by hand on the lines: shapes put together and cut as GEOS has it, corners rounded by the
+// tangent-arc construction, tabs, and edits that find their place again after what lies under them changed.
+#include "geos.h"
+#include "job/derive.h"
+#include "outline/figures.h"
+#include "path/fit.h"
+#include "path/boolean.h"
+#include "path/crossings.h"
+#include "shapes.h"
+#include "touchup/anchor.h"
+#include "touchup/round.h"
+#include "touchup/stretch.h"
+
+#include <QTest>
+
+#include <cmath>
+#include <functional>
+#include <numbers>
+#include <random>
+
+using namespace yokai;
+using namespace yokai::test;
+
+namespace {
+
+constexpr double pi = std::numbers::pi;
+
+double areaByGeos(const Paths& a, const Paths& b, bool unite)
+{
+    const Geos geos;
+    const auto shape = [&](const Paths& paths) {
+        std::vector<Polyline> lines;
+        for (const Path& path : paths)
+            lines.push_back(flatten(path, 1e-4));
+        return geos.region(lines);
+    };
+    const auto x = shape(a), y = shape(b);
+    return unite ? geos.together(x, y) : geos.area(x) - geos.common(x, y);
+}
+
+Path lobed(Point centre, double radius, int lobes, double turn)
+{
+    Path path;
+    const int n = 4 * lobes;
+    const auto at = [&](int k) {
+        const double angle = turn + 2 * pi * k / n;
+        return centre + Point{std::cos(angle), std::sin(angle)} * (radius * (1 + 0.25 * std::cos(lobes * (angle - turn))));
+    };
+    path.start = at(0);
+    for (int k = 0; k < n; ++k) { // through its points, each with the direction of its neighbours
+        const Point before = at(k - 1), from = at(k), to = at(k + 1), after = at(k + 2);
+        path.curveTo(from + (to - before) * (1.0 / 6), to - (after - from) * (1.0 / 6), to);
+    }
+    path.segments.back().end = path.start;
+    return path;
+}
+
+} // namespace
+
+class TestTouchUp : public QObject {
+    Q_OBJECT
+private slots:
+    void curvesAreCombinedAsGeosHasIt()
+    {
+        std::mt19937 random(5);
+        const auto real = [&](double least, double most) { return least + (most - least) * double(random() % 10'000) / 10'000; };
+        int crossed = 0;
+        for (int k = 0; k < 60; ++k) {
+            Paths a{lobed({0, 0}, real(4, 9), 3 + k % 5, real(0, 6))};
+            if (k % 3 == 0)
+                a.push_back(reversed(ellipseFigure({0, 0}, real(0.5, 2), real(0.5, 2))));
+            const Paths b{k % 2 ? lobed({real(-9, 9), real(-9, 9)}, real(2, 6), 4, real(0, 6)) : boxFigure({real(-9, 0), real(-9, 0), real(1, 9), real(1, 9)}, real(0, 0.4))};
+            for (const Combine how : {Combine::Unite, Combine::TakeAway}) {
+                const auto result = combined(a, b, how);
+                QVERIFY2(result, qPrintable(QString::number(k)));
+                const double wanted = areaByGeos(a, b, how == Combine::Unite), got = areaOf(*result);
+                QVERIFY2(std::abs(wanted - got) < 0.02, qPrintable(QStringLiteral("%1: %2 for %3").arg(k).arg(got).arg(wanted)));
+                for (const Path& path : *result)
+                    QVERIFY(path.closed && selfCrossings(flatten(path, 0.005), 1).empty());
+                crossed += result->size() != a.size() + b.size();
+            }
+        }
+        QVERIFY(crossed > 40);
+        // What is not crossed comes out as it was, node for node.
+        const Path box = boxFigure({0, 0, 10, 10});
+        const auto apart = combined({box}, {ellipseFigure({30, 5}, 3, 3)}, Combine::Unite);
+        QVERIFY(apart && apart->size() == 2 && apart->front().segments.size() == box.segments.size() && apart->front().start == box.start);
+        const auto hole = combined({box}, {ellipseFigure({5, 5}, 3, 3)}, Combine::TakeAway);
+        QVERIFY(hole && hole->size() == 2 && std::abs(areaOf(*hole) - (100 - 9 * pi)) < 1e-3);
+        const auto within = combined({box}, {ellipseFigure({5, 5}, 3, 3)}, Combine::Unite);
+        QVERIFY(within && within->size() == 1 && std::abs(areaOf(*within) - 100) < 1e-9);
+    }
+
+    // Between straight sides an arc of radius r touches them r tan(turn/2) before the corner; what it cuts
+    // off is r2 (tan(turn/2) - turn/2).
+    void cornersAreRounded()
+    {
+        for (const double degrees : {30.0, 60.0, 90.0, 120.0, 150.0})
+            for (const double radius : {0.25, 1.0}) {
+                const double inner = degrees * pi / 180, turn = pi - inner;
+                const Path wedge = polygonPath(Polyline{{0, 0}, {40, 0}, {40 * std::cos(inner), 40 * std::sin(inner)}}); // its corner at (0, 0)
+                std::size_t node = wedge.segments.size();
+                for (std::size_t k = 0; k < wedge.segments.size(); ++k)
+                    if (norm(wedge.segments[k].end) < 1e-9)
+                        node = k;
+                const auto round = rounded(wedge, node, radius);
+                QVERIFY(round);
+                const double off = radius * radius * (std::tan(turn / 2) - turn / 2);
+                QVERIFY2(std::abs(std::abs(areaOf({wedge})) - std::abs(areaOf({*round})) - off) < 1e-4, qPrintable(QString::number(degrees)));
+                const auto touch = nearestPlace({*round}, {radius * std::tan(turn / 2), 0});
+                QVERIFY(touch->away < 1e-4);
+                for (std::size_t k = 0; k < round->segments.size(); ++k) // smooth where it touches
+                    QVERIFY(norm(round->segments[k].end) > 35 || turnAt(*round, k) < 0.01);
+            }
+        // Between curves: the arc touches both circles.
+        const auto lens = combined({ellipseFigure({0, 0}, 10, 10)}, {ellipseFigure({14, 0}, 8, 8)}, Combine::Unite);
+        QVERIFY(lens && lens->size() == 1);
+        Path path = lens->front();
+        const double before = areaOf({path});
+        int corners = 0;
+        for (int round = 0; round < 2; ++round)
+            for (std::size_t k = 0; k < path.segments.size(); ++k)
+                if (turnAt(path, k) > 0.2) {
+                    const auto result = rounded(path, k, 1.5);
+                    QVERIFY(result);
+                    path = *result;
+                    ++corners;
+                    break;
+                }
+        QCOMPARE(corners, 2);
+        QVERIFY(areaOf({path}) > before + 0.5);
+        for (std::size_t k = 0; k < path.segments.size(); ++k)
+            QVERIFY2(turnAt(path, k) < 0.02, qPrintable(QString::number(turnAt(path, k))));
+        // The largest that fits in a notch 4 mm deep and wide: its corners take 90 degrees each.
+        const Path box = boxFigure({0, 0, 8, 4});
+        QVERIFY(!rounded(box, 0, 4.5));
+        QVERIFY2(std::abs(largestRadius(box, 0, 10) - 4) < 0.01, qPrintable(QString::number(largestRadius(box, 0, 10))));
+    }
+
+    // A tab is welded to the line as one closed path, with a hole of its own, wherever it stands.
+    void tabsAreWelded()
+    {
+        const EditGround ground{Affine::scale(0.1, 0.1), 2};
+        const Contours edge = {truth(lobes({200, 200}, 100, 12, 7)).front()};
+        const KeptEdge kept(edge, 10);
+        const Paths line{transformed(fitClosed(DistanceField(edge).at(20).front().points, {}, 0.1), Affine::scale(0.1, 0.1))};
+        for (int k = 0; k < 24; ++k) {
+            const double angle = 2 * pi * k / 24;
+            Edit tab;
+            tab.kind = EditKind::Tab;
+            tab.offset = 2_mm;
+            tab.from = anchorOf(nearestPlace(line, Point{20, 20} + Point{std::cos(angle), std::sin(angle)} * 14)->at, kept, ground);
+            const TouchedUp up = touchUp(line, std::span(&tab, 1), ground);
+            QVERIFY2(up.outcomes[0].fate == EditFate::Held, qPrintable(QString::number(k)));
+            QCOMPARE(up.paths.size(), std::size_t(2));
+            QVERIFY(std::abs(signedArea(up.paths[1]) + pi * 4) < 0.01); // the hole, 4 mm across
+            for (const Path& path : up.paths) {
+                QVERIFY(selfCrossings(flatten(path, 0.005), 1).empty());
+                path.each([&](Point from, const Segment& s) { QVERIFY(kept.distanceTo(pointOn(from, s, 0.5)) > 0.2); }); // clear of the artwork
+            }
+            const double grown = signedArea(up.paths[0]) - areaOf(line);
+            QVERIFY2(grown > 0.5 * pi * 25 && grown < 1.6 * pi * 25, qPrintable(QString::number(grown)));
+            // A fillet where they meet: no corner is left that the line did not have.
+            std::size_t sharp = 0, had = 0;
+            for (std::size_t n = 0; n < up.paths[0].segments.size(); ++n)
+                sharp += turnAt(up.paths[0], n) > 0.3;
+            for (std::size_t n = 0; n < line[0].segments.size(); ++n)
+                had += turnAt(line[0], n) > 0.3;
+            QVERIFY2(sharp <= had, qPrintable(QStringLiteral("%1: %2 corners, %3 before").arg(k).arg(sharp).arg(had)));
+        }
+    }
+
+    // Twenty edits on a real picture's line hold when what lies under them changes; the one that does not is said.
+    void editsFindTheirPlaceAgain()
+    {
+        Job job;
+        job.pieces.emplace_back();
+        Piece& piece = job.pieces[0];
+        piece.artwork.picture = openPicture(YOKAI_DEMO_PICTURES "/umbrella-imp.png");
+        giveIds(job);
+        StepCache cache;
+        {
+            const Derived d = derive(job, cache, {}, Want::Lines);
+            piece.lines()[0].edits = edits(d.pieces[0]);
+        }
+        QCOMPARE(piece.lines()[0].edits.size(), std::size_t(20));
+        giveIds(job);
+        const auto heldOf = [&](const Job& of, const char* what) {
+            const Derived d = derive(of, cache, {}, Want::Lines);
+            const CutLine& line = d.pieces[0].layer().lines[0];
+            int held = 0;
+            for (const EditOutcome& o : line.edits) {
+                held += o.fate == EditFate::Held;
+                if (o.fate != EditFate::Held)
+                    qInfo("%s: edit %u (%s) %s", what, o.id.n, name(of.pieces[0].lines()[0].edits[std::size_t(&o - line.edits.data())].kind), o.fate == EditFate::NoPlace ? "has no place" : "does not fit");
+            }
+            const auto said = std::count_if(d.findings.begin(), d.findings.end(), [](const Finding& f) { return f.code == "lost-edit"; });
+            for (const Path& path : *line.paths)
+                if (!path.closed || !selfCrossings(flatten(path, 0.005), 1).empty())
+                    held = -1;
+            return said + held == 20 ? held : -1;
+        };
+        QCOMPARE(heldOf(job, "as made"), 20);
+        const auto after = [&](const char* what, const std::function<void(Piece&)>& change) {
+            Job changed = job;
+            change(changed.pieces[0]);
+            const int held = heldOf(changed, what);
+            QVERIFY2(held >= 19, qPrintable(QStringLiteral("%1: %2").arg(what).arg(held)));
+        };
+        const Length width = Length::mm(piece.artwork.width());
+        after("offset 3 mm", [](Piece& p) { p.lines()[0].offset = 3_mm; });
+        after("a fifth larger", [&](Piece& p) { p.artwork.setWidth(Length::mm(width.mm() * 1.2)); });
+        after("a fifth smaller", [&](Piece& p) { p.artwork.setWidth(Length::mm(width.mm() * 0.8)); });
+        after("level up", [](Piece& p) { p.keep().level = 80; });
+        after("level down", [](Piece& p) { p.keep().level = 20; });
+        after("cropped", [&](Piece& p) { p.artwork.cropTo({1, 1, width.mm() - 0.5, p.artwork.height() - 0.5}); });
+        after("turned", [](Piece& p) { p.artwork.turnRight(); });
+        after("mirrored", [](Piece& p) { p.artwork.mirrorAcross(); });
+        after("mirrored and turned", [](Piece& p) {
+            p.artwork.mirrorAcross();
+            p.artwork.turnRight();
+        });
+        // With half the picture away some have no place any more, and each is said.
+        Job half = job;
+        half.pieces[0].artwork.cropTo({0, 0, width.mm() / 2, piece.artwork.height()});
+        const int left = heldOf(half, "halved");
+        QVERIFY2(left >= 4 && left < 19, qPrintable(QString::number(left)));
+        // And nothing is left of a change that is taken back.
+        QCOMPARE(heldOf(job, "again"), 20);
+    }
+
+private:
+    // Eight corners rounded, four stretches put straight, two tabs, two holes, two regions added and two taken away.
+    static std::vector<Edit> edits(const PieceResult& piece)
+    {
+        const CutLine& line = piece.layer().lines[0];
+        const EditGround ground{piece.sourceToMm, line.offset.mm()};
+        const KeptEdge kept(piece.layer().parts->contours, piece.pxPerMm);
+        const Paths& paths = *line.paths;
+        std::vector<Edit> out;
+        const auto add = [&](EditKind kind, Point at) -> Edit& {
+            Edit& e = out.emplace_back();
+            e.kind = kind;
+            e.offset = line.offset;
+            e.from = anchorOf(at, kept, ground);
+            return e;
+        };
+        for (const Path& path : paths)
+            for (std::size_t k = 0; k < path.segments.size() && out.size() < 7; ++k)
+                if (turnAt(path, k) > 0.5)
+                    add(EditKind::Round, path.segments[k].end).size = 500_um;
+        const Path& outer = paths[0];
+        const double whole = length(outer);
+        const PathPlace start{0, 0, outer.start};
+        const auto placeAt = [&](double share) { return along(outer, start, whole * share); };
+        const auto far = [&](Point p) {
+            return std::none_of(out.begin(), out.end(), [&](const Edit& e) { return distance(placeOf(e.from, ground), p) < 6; });
+        };
+        double share = 0;
+        const auto next = [&] {
+            do
+                share += 0.005;
+            while (share < 1 && !far(placeAt(share).at));
+            return placeAt(share);
+        };
+        while (out.size() < 12) {
+            const PathPlace from = next(), to = along(outer, from, 1.5);
+            Edit& e = add(EditKind::Stretch, from.at);
+            e.to = anchorOf(to.at, kept, ground);
+            Path straight;
+            straight.closed = false;
+            straight.start = from.at;
+            straight.lineTo(to.at);
+            e.shape = frameOf(straight, mirrored(ground));
+        }
+        for (int k = 0; k < 2; ++k) {
+            Edit& e = add(EditKind::Tab, next().at);
+            e.size = 3_mm;
+            e.hole = 1_mm;
+        }
+        const Affine back = piece.sourceToMm.inverse();
+        for (const EditKind kind : {EditKind::Add, EditKind::TakeAway, EditKind::Hole})
+            for (int k = 0; k < 2; ++k) {
+                const Point at = next().at;
+                Edit& e = add(kind, at);
+                e.size = 600_um;
+                if (kind == EditKind::Hole) // between line and artwork
+                    e.from = anchorOf(at - kept.nearest(at).out * 1.2, kept, ground);
+                for (const Point corner : {Point{-0.6, -0.6}, Point{0.6, -0.6}, Point{0.6, 0.6}, Point{-0.6, 0.6}})
+                    if (kind != EditKind::Hole)
+                        e.shape.push_back(back(at + corner));
+            }
+        return out;
+    }
+};
+
+QTEST_GUILESS_MAIN(TestTouchUp)
+#include "test_touch_up.moc"
