@@ -4,12 +4,15 @@
 #include "base/text.h"
 #include "formats/format.h"
 #include "job/derive.h"
+#include "touchup/anchor.h"
 
 #include <CLI/CLI.hpp>
 
+#include <algorithm>
 #include <charconv>
 #include <filesystem>
 #include <iostream>
+#include <iterator>
 
 namespace yokai::batch {
 
@@ -136,6 +139,10 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
         verb->add_option("--crop-margin", o.cropMargin, "left round what is kept by --crop kept (0)");
         verb->add_flag("--mirror", o.mirror, "left for right");
         verb->add_option("--page", o.page, "of a TIFF with several pages (1)");
+        verb->add_option("--tab", o.tabs, "a tab to hang it by, as 10mm/4mm@top: across/its hole@top, right, bottom, left or X,Y; again for more")
+            ->expected(1)
+            ->take_all();
+        verb->add_option("--bridges", o.bridges, "uncut stretches that hold each through cut in its sheet, as 4/0.5mm");
         verb->add_option("--tolerance", o.tolerance, "how closely curves are fitted (0.02mm)");
     };
     const auto output = [&](CLI::App* verb) {
@@ -232,6 +239,13 @@ void applyTo(LineSpec& line, const Options& o)
     }
     if (!o.tolerance.empty())
         line.tolerance = length(o.tolerance, "--tolerance", &LineSpec::tolerance);
+    if (!o.bridges.empty() && line.kind == LineKind::Through) {
+        const auto slash = o.bridges.find('/');
+        if (slash == std::string::npos)
+            throw Error(ErrorKind::Usage, "--bridges '{}' is not N/WIDTH; write it like 4/0.5mm", o.bridges);
+        line.bridges = int(plain(o.bridges.substr(0, slash), "--bridges", 0, 1000));
+        line.bridgeWidth = length(o.bridges.substr(slash + 1), "--bridges", &LineSpec::bridgeWidth);
+    }
     if (!o.perforate.empty()) {
         const auto slash = o.perforate.find('/');
         if (slash == std::string::npos)
@@ -239,6 +253,43 @@ void applyTo(LineSpec& line, const Options& o)
         line.cutLength = length(o.perforate.substr(0, slash), "--perforate", &LineSpec::cutLength);
         line.gapLength = length(o.perforate.substr(slash + 1), "--perforate", &LineSpec::gapLength);
     }
+}
+
+// OUTER/HOLE@SIDE, put on the through line that is there.
+Edit tabFrom(const std::string& text, const PieceResult& piece, const CutLine& line)
+{
+    const auto slash = text.find('/'), at = text.find('@');
+    if (slash == std::string::npos || at == std::string::npos || slash > at)
+        throw Error(ErrorKind::Usage, "--tab '{}' is not OUTER/HOLE@SIDE; write it like 10mm/4mm@top", text);
+    Edit tab;
+    tab.kind = EditKind::Tab;
+    tab.size = length(text.substr(0, slash), "--tab", &Edit::size);
+    tab.hole = length(text.substr(slash + 1, at - slash - 1), "--tab", &Edit::hole);
+    if (tab.hole >= tab.size)
+        throw Error(ErrorKind::Usage, "--tab '{}' has a hole as wide as itself; make the hole smaller", text);
+    tab.offset = line.offset;
+    const std::string side = text.substr(at + 1);
+    const Rect box = bounds(*line.paths);
+    Point near;
+    if (side == "top" || side == "bottom") {
+        near = {box.centre().x, side == "top" ? box.y0 : box.y1};
+    } else if (side == "left" || side == "right") {
+        near = {side == "left" ? box.x0 : box.x1, box.centre().y};
+    } else {
+        const auto comma = side.find(',');
+        if (comma == std::string::npos)
+            throw Error(ErrorKind::Usage, "--tab '{}' stands nowhere; write it @top, right, bottom, left or X,Y", text);
+        near = {length(side.substr(0, comma), "--tab").mm(), length(side.substr(comma + 1), "--tab").mm()};
+    }
+    // On an outline, not on the rim of an opening.
+    Paths outlines;
+    std::copy_if(line.paths->begin(), line.paths->end(), std::back_inserter(outlines), [](const Path& p) { return signedArea(p) > 0; });
+    const auto place = nearestPlace(outlines, near);
+    if (!place)
+        throw Error(ErrorKind::Usage, "--tab needs a through line and this picture has none; add --line through:2mm");
+    const LayerResult& layer = piece.layer();
+    tab.from = anchorOf(place->at, KeptEdge(layer.parts->contours, piece.pxPerMm), {piece.sourceToMm, line.offset.mm()});
+    return tab;
 }
 
 // X,Y,WxH
@@ -318,15 +369,29 @@ void applyTo(Piece& piece, const Options& o)
         piece.copies.reset();
     else if (!o.copies.empty())
         piece.copies = int(plain(o.copies, "--copies", 1, 100'000));
-    if (o.crop == "kept") {
-        const Length margin = o.cropMargin.empty() ? Length() : length(o.cropMargin, "--crop-margin");
+    const auto derivedAlone = [&] {
         Job alone;
         alone.pieces.push_back(piece);
+        giveIds(alone);
         StepCache cache;
-        const Derived d = derive(alone, cache, {}, Want::Lines);
+        Derived d = derive(alone, cache, {}, Want::Lines);
         if (d.pieces[0].problem)
             throw *d.pieces[0].problem;
+        return d;
+    };
+    if (o.crop == "kept") {
+        const Length margin = o.cropMargin.empty() ? Length() : length(o.cropMargin, "--crop-margin");
+        const Derived d = derivedAlone();
         a.cropTo(d.pieces[0].kept.grown(margin.mm()));
+    }
+    if (!o.tabs.empty()) {
+        const Derived d = derivedAlone();
+        const std::vector<CutLine>& lines = d.pieces[0].layer().lines;
+        const auto through = std::find_if(lines.begin(), lines.end(), [](const CutLine& l) { return l.kind == LineKind::Through; });
+        if (through == lines.end())
+            throw Error(ErrorKind::Usage, "--tab needs a through line; add --line through:2mm");
+        for (const std::string& tab : o.tabs)
+            piece.lines()[std::size_t(through - lines.begin())].edits.push_back(tabFrom(tab, d.pieces[0], *through));
     }
 }
 

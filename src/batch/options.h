@@ -18,6 +18,8 @@ struct Options {
     std::vector<std::string> lines;
     std::string smoothing, straighten, page, perforate;
     bool mirror = false;
+    std::vector<std::string> tabs;
+    std::string bridges;
     std::string tolerance, corners, join, roundInside, lineOpenings, crop, cropMargin;
     std::string paper, margin, copies, gap, marks, markInset;
     bool landscape = false;

@@ -133,6 +133,7 @@ void touchUpLine(CutLine& line, const LineSpec& spec, const LineGround& ground, 
     const auto touched = run(TouchUpIn{line.paths, spec.edits, ground.sourceToMm, line.offset.mm()}).value;
     line.paths = {touched, &touched->paths};
     line.edits = touched->outcomes;
+    line.holes = touched->holes;
     for (std::size_t k = 0; k < line.edits.size(); ++k)
         line.edits[k].id = spec.edits[k].id;
 }
@@ -153,6 +154,8 @@ CutLine lineOf(const LineSpec& spec, const LineGround& ground, Run& run)
         line.gapLength = std::max(leastDash, spec.gapLength.mm());
     }
     line.tolerance = fitTolerance(spec, ground);
+    line.bridges = spec.bridges;
+    line.bridgeWidth = spec.bridgeWidth.mm();
     const bool outline = spec.shape == LineShape::Outline;
     line.paths = outline ? outlineOf(spec, line.offset, ground, run) : std::make_shared<const Paths>(figureOf(spec, line.offset.mm(), ground));
     if (outline && line.offset < Length())
@@ -175,6 +178,17 @@ void finishBoxesRoundAll(std::vector<CutLine>& lines, Rect all)
 }
 
 } // namespace
+
+Broken brokenBy(const CutLine& line, const Path& path)
+{
+    constexpr double same = 0.01; // mm
+    if (line.bridges == 0 || !path.closed || line.gapLength > 0)
+        return {line.cutLength, line.gapLength};
+    const Point middle = bounds(path).centre();
+    const bool hole = signedArea(path) < 0 && std::any_of(line.holes.begin(), line.holes.end(), [&](Point h) { return distance(h, middle) < same; });
+    const double each = length(path) / line.bridges;
+    return hole || each <= line.bridgeWidth ? Broken{} : Broken{each - line.bridgeWidth, line.bridgeWidth};
+}
 
 std::vector<CutLine> cutLines(const std::vector<LineSpec>& specs, const LineGround& ground, Run& run)
 {

@@ -24,12 +24,21 @@ struct CutLine {
     Length offset;                       // as it came out, where a percentage was asked
     double cutLength = 0, gapLength = 0; // mm, of a perforation; no gap: unbroken
     double tolerance = 0;                // of the curve fit, mm
+    int bridges = 0;                     // uncut stretches of each closed path but the holes,
+    double bridgeWidth = 0;              // mm wide
+    std::vector<Point> holes;            // the middles of those made by hand
     std::vector<EditOutcome> edits;      // how each of the line's fares
     int lostParts = 0, splitParts = 0;   // of an inward line: parts it leaves nothing of, or cuts in pieces
     std::shared_ptr<const Paths> paths;
     double length = 0, area = 0;
     std::size_t nodes = 0;
 };
+
+// How a path of a line is written: cut and gap, mm; no gap where it is unbroken.
+struct Broken {
+    double cutLength = 0, gapLength = 0;
+};
+Broken brokenBy(const CutLine& line, const Path& path);
 
 struct LayerResult {
     LayerId id;

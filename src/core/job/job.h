@@ -57,6 +57,8 @@ struct LineSpec {
     // unbroken on its own layer, for machines that make the pattern themselves.
     Length cutLength = 3_mm, gapLength = Length();
     bool clipsPrint = false; // the picture is printed up to this line and no farther; at most one
+    int bridges = 0;             // uncut stretches of each closed path that hold the piece in its sheet; a tab's hole has none
+    Length bridgeWidth = 500_um;
     std::vector<Edit> edits = {}; // by hand, in the order they were made
     LineId id = {};
 
@@ -78,6 +80,8 @@ struct LineSpec {
         visit("cut_length", self.cutLength, Within{50_um, 1000_mm}, Label{});
         visit("gap_length", self.gapLength, Within{0_mm, 1000_mm}, Label{});
         visit("clips_print", self.clipsPrint, Label{});
+        visit("bridges", self.bridges, Within{0, 1000}, Label{});
+        visit("bridge_width", self.bridgeWidth, Within{50_um, 100_mm}, Label{});
         visit("edits", self.edits, AtMost{10'000});
     }
     bool operator==(const LineSpec&) const = default;

@@ -55,6 +55,7 @@ EditFate makeHole(const Edit& edit, const EditGround& ground, Paths& paths, Edit
         out.ghost = flatten(disc, flatness);
         return EditFate::DoesNotFit;
     }
+    out.hole = out.at;
     paths = *result;
     return EditFate::Held;
 }

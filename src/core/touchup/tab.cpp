@@ -68,6 +68,7 @@ EditFate weldTab(const Edit& edit, const EditGround& ground, Paths& paths, EditO
         if (!holed)
             return refuse(EditFate::DoesNotFit, centre);
         welded = holed;
+        out.hole = centre;
     }
     out.at = centre;
     paths = std::move(*welded);

@@ -50,17 +50,22 @@ bool crossesAnew(const Paths& before, const Paths& after)
 
 TouchedUp touchUp(const Paths& fitted, std::span<const Edit> edits, const EditGround& ground, const Work& work)
 {
-    TouchedUp out{fitted, {}};
+    TouchedUp out{fitted, {}, {}};
     for (const Edit& edit : edits) {
         work.check();
-        EditOutcome outcome{{}, EditFate::Off, placeOf(edit.from, ground), {}, 0};
+        EditOutcome outcome;
+        outcome.fate = EditFate::Off;
+        outcome.at = placeOf(edit.from, ground);
         if (edit.on) {
             Paths changed = out.paths;
             outcome.fate = applyOf(edit.kind)(edit, ground, changed, outcome);
             if (outcome.fate == EditFate::Held && crossesAnew(out.paths, changed))
                 outcome.fate = EditFate::DoesNotFit;
-            if (outcome.fate == EditFate::Held)
+            if (outcome.fate == EditFate::Held) {
                 out.paths = std::move(changed);
+                if (outcome.hole)
+                    out.holes.push_back(*outcome.hole);
+            }
         }
         out.outcomes.push_back(std::move(outcome));
     }

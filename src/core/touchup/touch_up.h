@@ -27,11 +27,13 @@ struct EditOutcome {
     EditFate fate = EditFate::Held;
     Point at;           // where it is, or would be
     Polyline ghost;     // its shape where it would be, of one that is not held; open
+    std::optional<Point> hole; // the middle of one it made
     double largest = 0; // a corner's: the largest radius that fits, where the one asked for does not
 };
 
 struct TouchedUp {
     Paths paths;
+    std::vector<Point> holes; // the middles of those made
     std::vector<EditOutcome> outcomes; // one an edit
 };
 
