@@ -36,7 +36,7 @@ std::string words(const Finding& f, const Job& job)
     const FindingWords& said = wordsOf(f.code);
     std::string out;
     eachPart(
-        said.sentence, [&](std::string_view text) { out += text; },
+        said.said(f.value), [&](std::string_view text) { out += text; },
         [&](std::string_view name) {
             out += name == "piece"   ? piece ? piece->name : std::string()
                    : name == "line"  ? std::string(line ? yokai::name(line->kind) : "cut")

@@ -122,6 +122,8 @@ QString title(const Finding& f) { return QCoreApplication::translate("Finding", 
 QString figures(const Finding& f, Unit unit)
 {
     const FindingWords& said = wordsOf(f.code);
+    if (said.atNothing && f.value == 0)
+        return Words::tr("sharp");
     const QString value = figureText(f.value, said.value, unit), limit = figureText(f.limit, said.limit, unit);
     if (value.isEmpty() || limit.isEmpty() || said.value != said.limit)
         return value;
@@ -139,7 +141,7 @@ QString words(const Finding& f, const Job& job, Unit unit)
     const FindingWords& said = wordsOf(f.code);
     QString out;
     eachPart(
-        QCoreApplication::translate("Finding", said.sentence).toStdString(), [&](std::string_view part) { out += text(std::string(part)); },
+        QCoreApplication::translate("Finding", said.said(f.value)).toStdString(), [&](std::string_view part) { out += text(std::string(part)); },
         [&](std::string_view name) {
             out += name == "piece"   ? (piece ? text(piece->name) : QString())
                    : name == "line"  ? (line ? title(line->kind) : QString()).toLower()

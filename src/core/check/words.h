@@ -21,6 +21,8 @@ struct FindingWords {
     Measure value, limit;
     // With {piece}, {line}, {value} and {limit} in it: what, where, and what to do.
     const char* sentence;
+    const char* atNothing = nullptr; // the sentence where the value is 0, and that says more than a figure
+    const char* said(double of) const { return atNothing && of == 0 ? atNothing : sentence; }
 };
 
 // Of every code that a finding may bear.

@@ -1,5 +1,6 @@
 #include "bench/bench.h"
 
+#include "desk/line_edits.h"
 #include "desk/piece_edits.h"
 #include "device/test_cut.h"
 #include "theme/theme.h"
@@ -373,7 +374,9 @@ bool Bench::toolKey(QKeyEvent* event)
         Hold hold;
     } keys[] = {{Qt::Key_G, Station::Artwork, Hold::Guide},  {Qt::Key_C, Station::Artwork, Hold::Frame},   {Qt::Key_R, Station::Keep, Hold::RubOut},
                 {Qt::Key_A, Station::Keep, Hold::BringBack}, {Qt::Key_L, Station::Keep, Hold::RubOutLike}, {Qt::Key_P, Station::Keep, Hold::Pick},
-                {Qt::Key_X, Station::Keep, Hold::InsideBox}, {Qt::Key_O, Station::Keep, Hold::InsideLasso}};
+                {Qt::Key_X, Station::Keep, Hold::InsideBox}, {Qt::Key_O, Station::Keep, Hold::InsideLasso},
+                {Qt::Key_S, Station::TouchUp, Hold::Straighten}, {Qt::Key_R, Station::TouchUp, Hold::RoundCorner}, {Qt::Key_E, Station::TouchUp, Hold::Tab},
+                {Qt::Key_H, Station::TouchUp, Hold::Hole}, {Qt::Key_D, Station::TouchUp, Hold::DropPath}};
     for (const auto& k : keys)
         if (event->key() == k.key && desk_.station() == k.station) {
             desk_.hold(k.hold);
@@ -412,6 +415,8 @@ void Bench::keyPressEvent(QKeyEvent* event)
         edits::toggleParts(desk_, desk_.selectedParts());
     } else if ((key == Qt::Key_Delete || key == Qt::Key_Backspace) && desk_.selectedTouch()) {
         edits::removeTouch(desk_);
+    } else if ((key == Qt::Key_Delete || key == Qt::Key_Backspace) && edits::selectedEdit(desk_)) {
+        edits::removeEdit(desk_);
     } else if (key == Qt::Key_Plus || key == Qt::Key_Equal) {
         zoom(1.25);
     } else if (key == Qt::Key_Minus) {

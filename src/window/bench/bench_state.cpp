@@ -16,6 +16,8 @@ BenchState BenchState::of(const Desk& desk)
     state.hold = desk.hand().hold;
     if (const auto* mark = std::get_if<MarkSelected>(&desk.selection()))
         state.mark = mark->mark;
+    if (const auto* edit = std::get_if<EditSelected>(&desk.selection()))
+        state.edit = edit->edit;
     const PieceResult* result = desk.currentResult();
     if (!result)
         return state;

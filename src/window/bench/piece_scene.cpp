@@ -83,6 +83,31 @@ void paintDimension(QPainter& painter, const BenchState& state, const View& view
     paint::dimension(painter, view.toScreen(q(foot)), view.toScreen(q(at)), exactText(line->offset.mm(), state.unit));
 }
 
+// Of edits that found no place the shape they would have, dotted; round the selected one a mark.
+void paintEdits(QPainter& painter, const BenchState& state, const View& view)
+{
+    const auto& c = theme::colours();
+    for (const CutLine& line : state.result()->layer().lines)
+        for (const EditOutcome& edit : line.edits) {
+            QPolygonF ghost;
+            for (const Point p : edit.ghost)
+                ghost << view.toScreen(q(p));
+            painter.setBrush(Qt::NoBrush);
+            painter.setPen(QPen(QColor(255, 255, 255, 200), 4));
+            painter.drawPolyline(ghost);
+            painter.setPen(QPen(theme::lineColour(line.kind), 2, Qt::DotLine, Qt::RoundCap));
+            painter.drawPolyline(ghost);
+            if (edit.id != state.edit)
+                continue;
+            constexpr double arm = 11; // px
+            const QRectF box(view.toScreen(q(edit.at)) - QPointF(arm, arm), QSizeF(2 * arm, 2 * arm));
+            painter.setPen(QPen(QColor(255, 255, 255, 200), 4.4));
+            painter.drawRoundedRect(box, 5, 5);
+            painter.setPen(QPen(c.accent, 2));
+            painter.drawRoundedRect(box, 5, 5);
+        }
+}
+
 // A ring round each, at any zoom as wide, so that none has to be hunted for and the line is seen through it.
 void paintFindings(QPainter& painter, const BenchState& state, const View& view)
 {
@@ -153,8 +178,10 @@ void paintWork(QPainter& painter, const BenchState& state, const View& view)
         if (state.selectedTouch)
             paintTouch(painter, *state.selectedTouch, view);
     }
-    if (station == Station::TouchUp)
+    if (station == Station::TouchUp) {
         paintNodes(painter, state, view);
+        paintEdits(painter, state, view);
+    }
     if (station == Station::CutLines)
         paintDimension(painter, state, view);
     paintFindings(painter, state, view);

@@ -12,6 +12,7 @@ std::unique_ptr<Tool> brushTool(Desk& desk);
 std::unique_ptr<Tool> pickTool(Desk& desk);
 std::unique_ptr<Tool> selectTool(Desk& desk);
 std::unique_ptr<Tool> offsetTool(Desk& desk);
+std::unique_ptr<Tool> lineTool(Desk& desk);
 std::unique_ptr<Tool> placingTool(Desk& desk);
 
 } // namespace yokai

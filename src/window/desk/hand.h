@@ -15,6 +15,11 @@ enum class Hold {
     BringBack,
     RubOutLike, // Keep: an area of like colour
     Pick,       // Keep: a colour of the paper, or to keep
+    Straighten, // Touch-up: a stretch made straight
+    RoundCorner,
+    Tab,
+    Hole,
+    DropPath,
 };
 
 struct Hand {
@@ -22,6 +27,9 @@ struct Hand {
     Length brush = Length::mm(3); // across
     bool square = false;
     double tolerance = 10; // of an area of like colour, CIEDE2000
+    Length radius = Length::mm(0.5);               // of a corner
+    Length tab = Length::mm(10), tabHole = Length::mm(4); // across
+    Length hole = Length::mm(4);                   // across
     bool operator==(const Hand&) const = default;
 };
 

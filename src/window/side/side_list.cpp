@@ -1,6 +1,7 @@
 #include "side/side_list.h"
 
 #include "bench/view.h"
+#include "desk/line_edits.h"
 #include "desk/piece_edits.h"
 #include "theme/theme.h"
 
@@ -167,11 +168,14 @@ SideList::SideList(Desk& desk, QWidget* parent) : QListView(parent), desk_(desk)
         if (!selecting_)
             chosen();
     });
-    connect(this, &QListView::activated, this, [this](const QModelIndex&) {
-        if (desk_.station() == Station::Keep)
+    connect(this, &QListView::activated, this, [this](const QModelIndex& index) {
+        const SideRow& row = model_->row(index.row());
+        if (row.of == SideRow::Of::Edit)
+            edits::toggleEdit(desk_, EditId{std::uint32_t(row.id)});
+        else if (desk_.station() == Station::Keep)
             edits::toggleParts(desk_, desk_.selectedParts());
     });
-    setToolTip(tr("Double-click or Enter keeps or drops parts by hand; Delete takes a touch back"));
+    setToolTip(tr("Double-click or Enter keeps or drops parts, and switches edits off and on; Delete takes work by hand back"));
     refresh();
 }
 
@@ -191,6 +195,9 @@ void SideList::chosen()
             break;
         case SideRow::Of::Mark:
             other = MarkSelected{row.id};
+            break;
+        case SideRow::Of::Edit:
+            other = EditSelected{EditId{std::uint32_t(row.id)}};
             break;
         case SideRow::Of::Finding:
             if (desk_.shown() && row.id < int(desk_.shown()->derived.findings.size()))
@@ -212,6 +219,7 @@ void SideList::select()
     std::sort(parts.begin(), parts.end());
     const Touch* touch = desk_.selectedTouch();
     const auto* mark = std::get_if<MarkSelected>(&desk_.selection());
+    const auto* edit = std::get_if<EditSelected>(&desk_.selection());
     const auto* finding = std::get_if<FindingSelected>(&desk_.selection());
     const auto chosen = [&](const SideRow& row) {
         switch (row.of) {
@@ -221,6 +229,8 @@ void SideList::select()
             return touch && row.id < int(desk_.currentLayer()->keep.touches.size()) && &desk_.currentLayer()->keep.touches[std::size_t(row.id)] == touch;
         case SideRow::Of::Mark:
             return mark && mark->mark == row.id;
+        case SideRow::Of::Edit:
+            return edit && edit->edit.n == std::uint32_t(row.id);
         case SideRow::Of::Finding:
             return finding && desk_.shown() && row.id < int(desk_.shown()->derived.findings.size()) &&
                    finding->is(desk_.shown()->derived.findings[std::size_t(row.id)]);
@@ -260,6 +270,8 @@ void SideList::keyPressEvent(QKeyEvent* event)
 {
     if ((event->key() == Qt::Key_Delete || event->key() == Qt::Key_Backspace) && desk_.selectedTouch())
         edits::removeTouch(desk_);
+    else if ((event->key() == Qt::Key_Delete || event->key() == Qt::Key_Backspace) && edits::selectedEdit(desk_))
+        edits::removeEdit(desk_);
     else
         QListView::keyPressEvent(event);
 }

@@ -1,6 +1,7 @@
 #include "side/side_rows.h"
 
 #include "desk/findings.h"
+#include "desk/line_edits.h"
 #include "device/test_cut.h"
 #include "words.h"
 
@@ -110,6 +111,73 @@ void findings(const Desk& desk, std::vector<SideRow>& rows)
         row.tip = whole;
         row.of = Of::Finding;
         row.id = int(k);
+        rows.push_back(row);
+    }
+}
+
+QString nameOf(EditKind kind)
+{
+    switch (kind) {
+    case EditKind::Stretch:
+        return Desk::tr("Stretch redrawn");
+    case EditKind::Round:
+        return Desk::tr("Corner rounded");
+    case EditKind::Tab:
+        return Desk::tr("Tab");
+    case EditKind::Hole:
+        return Desk::tr("Hole");
+    case EditKind::Add:
+        return Desk::tr("Area added");
+    case EditKind::TakeAway:
+        return Desk::tr("Area taken away");
+    case EditKind::Drop:
+        return Desk::tr("Outline dropped");
+    }
+    return {};
+}
+
+QString sizeOf(const Edit& edit, Unit unit)
+{
+    switch (edit.kind) {
+    case EditKind::Round:
+    case EditKind::Hole:
+        return exactText(edit.size.mm(), unit);
+    case EditKind::Tab:
+        return Desk::tr("%1 across, hole %2").arg(exactText(edit.size.mm(), unit, false), exactText(edit.hole.mm(), unit));
+    default:
+        return {};
+    }
+}
+
+// How an edit fares on the line as it is now.
+QString fateOf(const edits::EditOf& of, Unit unit)
+{
+    if (!of.edit->on)
+        return Desk::tr("off");
+    if (!of.outcome || of.outcome->fate == EditFate::Held)
+        return {};
+    if (of.outcome->fate == EditFate::NoPlace)
+        return Desk::tr("has lost its place");
+    return of.outcome->largest > 0 ? Desk::tr("does not fit; %1 would").arg(exactText(of.outcome->largest, unit)) : Desk::tr("does not fit here");
+}
+
+void lineEdits(const Desk& desk, std::vector<SideRow>& rows)
+{
+    const std::vector<edits::EditOf> all = edits::allEdits(desk);
+    if (all.empty())
+        return;
+    rows.push_back(section(Desk::tr("Edits")));
+    for (const edits::EditOf& of : all) {
+        QStringList detail;
+        for (const QString& part : {sizeOf(*of.edit, desk.unit()), all.front().line != all.back().line ? title(of.line->kind).toLower() : QString(), fateOf(of, desk.unit())})
+            if (!part.isEmpty())
+                detail << part;
+        SideRow row = figure(nameOf(of.edit->kind), detail.join(QStringLiteral(" \u00b7 ")));
+        if (of.edit->on && of.outcome && of.outcome->fate != EditFate::Held)
+            row.kind = Kind::Warning;
+        row.faded = !of.edit->on;
+        row.of = Of::Edit;
+        row.id = int(of.edit->id.n);
         rows.push_back(row);
     }
 }
@@ -248,7 +316,9 @@ std::vector<SideRow> sideRows(const Desk& desk)
         chosenLine(desk, rows);
         break;
     case Station::TouchUp:
-        fittedLines(desk, rows);
+        lineEdits(desk, rows);
+        if (rows.empty())
+            fittedLines(desk, rows);
         break;
     case Station::Bleed:
         drift(desk, rows);

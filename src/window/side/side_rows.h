@@ -14,7 +14,7 @@ struct SideRow {
     Kind kind = Kind::Item;
     QString title, detail, tip;
     bool faded = false;
-    enum class Of { Nothing, Part, Touch, Piece, Mark, Finding };
+    enum class Of { Nothing, Part, Touch, Piece, Mark, Finding, Edit };
     Of of = Of::Nothing; // what the item stands for,
     int id = -1;         // and which: a place in its list
     Rect crop = Rect::nothing(); // of the current piece's picture, mm, for the small picture

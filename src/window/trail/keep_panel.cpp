@@ -59,7 +59,7 @@ void KeepPanel::makeRule()
                .when(edged));
     swatches_ = new Swatches(this);
     swatches_->setObjectName("keep-swatches");
-    auto* pick = holder("pick", Hold::Pick, tr("Pick a colour"), tr("Press the picture on the bench to pick one more colour (P)"));
+    auto* pick = holder("keep", "pick", Hold::Pick, tr("Pick a colour"), tr("Press the picture on the bench to pick one more colour (P)"));
     QWidget* group = addGroup(tr("Colours"), {swatches_, pick}, tr("The paper's colours, or those to keep"));
     connect(swatches_, &Swatches::removed, this, [this](int index) {
         desk_.editLayer(tr("take a colour out"), [&](Layer& l) {
@@ -111,21 +111,11 @@ void KeepPanel::makeParts()
                .when([this] { return keep() && keep()->openings == Openings::Over; }));
 }
 
-IconButton* KeepPanel::holder(const char* icon, Hold hold, const QString& name, const QString& tip)
-{
-    auto* button = new IconButton(QLatin1String(icon), name, tip, this);
-    button->setCheckable(true);
-    button->setObjectName(QStringLiteral("keep-") + QLatin1String(icon));
-    connect(button, &QAbstractButton::clicked, this, [this, hold] { desk_.hold(hold); });
-    holds_.emplace_back(button, hold);
-    return button;
-}
-
 void KeepPanel::makeHand()
 {
-    auto* out = holder("rub-out", Hold::RubOut, tr("Rub out"), tr("Brush away what is not wanted (R)"));
-    auto* back = holder("bring-back", Hold::BringBack, tr("Bring back"), tr("Brush back what was lost (A)"));
-    auto* like = holder("rub-out-like", Hold::RubOutLike, tr("Rub out an area"), tr("Press an area of like colour to rub it out (L)"));
+    auto* out = holder("keep", "rub-out", Hold::RubOut, tr("Rub out"), tr("Brush away what is not wanted (R)"));
+    auto* back = holder("keep", "bring-back", Hold::BringBack, tr("Bring back"), tr("Brush back what was lost (A)"));
+    auto* like = holder("keep", "rub-out-like", Hold::RubOutLike, tr("Rub out an area"), tr("Press an area of like colour to rub it out (L)"));
     addGroup(tr("By hand"), {out, back, like}, tr("Every touch is listed and can be taken back"));
     // What is in hand is no part of the job.
     const auto set = [this](auto change) {
@@ -180,8 +170,8 @@ void KeepPanel::makeInside()
                    return r && r->coverage ? std::optional<Length>(Length::mm(r->coverage->smoothing / desk_.currentResult()->pxPerMm)) : std::nullopt;
                })
                .when([this] { return rule() != KeepRule::All; }));
-    auto* box = holder("inside-box", Hold::InsideBox, tr("Box"), tr("Drag a box: only inside it is anything kept"));
-    auto* lasso = holder("inside-lasso", Hold::InsideLasso, tr("Lasso"), tr("Draw round what may be kept; the outline closes by itself"));
+    auto* box = holder("keep", "inside-box", Hold::InsideBox, tr("Box"), tr("Drag a box: only inside it is anything kept"));
+    auto* lasso = holder("keep", "inside-lasso", Hold::InsideLasso, tr("Lasso"), tr("Draw round what may be kept; the outline closes by itself"));
     everywhere_ = new IconButton(QStringLiteral("close"), tr("Everywhere"), tr("Take the outlines away"), this);
     everywhere_->setObjectName("keep-everywhere");
     connect(everywhere_, &QAbstractButton::clicked, this, [this] { desk_.editLayer(tr("keep everywhere"), [](Layer& l) { l.keep.onlyInside.clear(); }); });
@@ -195,8 +185,6 @@ void KeepPanel::refreshRest()
     setEnabled(k != nullptr);
     brush_->setUnit(desk_.unit());
     const Hand& hand = desk_.hand();
-    for (const auto& [button, hold] : holds_)
-        button->setChecked(hand.hold == hold);
     brush_->setLength(hand.brush);
     tip_->setCurrent(hand.square);
     likeness_->setNumber(hand.tolerance);

@@ -38,13 +38,11 @@ private:
     void makeParts();
     void makeHand();
     void makeInside();
-    IconButton* holder(const char* icon, Hold hold, const QString& name, const QString& tip);
     const KeepSpec* keep() const;
     KeepRule rule() const; // as it is used: never Auto once something is derived
     Swatches* swatches_ = nullptr;
     Segmented* tip_ = nullptr;
     NumberField *brush_ = nullptr, *likeness_ = nullptr;
-    std::vector<std::pair<IconButton*, Hold>> holds_;
     IconButton* everywhere_ = nullptr;
     QLabel* note_ = nullptr;
 };
@@ -92,6 +90,14 @@ class TouchUpPanel : public RowPanel {
     Q_OBJECT
 public:
     TouchUpPanel(Desk& desk, QWidget* parent);
+
+protected:
+    void refreshRest() override;
+
+private:
+    NumberField* handField(const char* id, const QString& label, const QString& tip, Length Hand::*member, std::initializer_list<Hold> holds);
+    std::vector<std::pair<NumberField*, Length Hand::*>> handFields_;
+    QLabel* note_;
 };
 
 class BleedPanel : public RowPanel {

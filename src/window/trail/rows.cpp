@@ -335,8 +335,20 @@ void RowPanel::keepShown(QWidget* control, std::function<bool()> when)
     add(std::move(row));
 }
 
+IconButton* RowPanel::holder(const char* station, const char* icon, Hold hold, const QString& name, const QString& tip)
+{
+    auto* button = new IconButton(QLatin1String(icon), name, tip, this);
+    button->setCheckable(true);
+    button->setObjectName(QLatin1String(station) + QLatin1Char('-') + QLatin1String(icon));
+    connect(button, &QAbstractButton::clicked, this, [this, hold] { desk_.hold(hold); });
+    holds_.emplace_back(button, hold);
+    return button;
+}
+
 void RowPanel::refresh()
 {
+    for (const auto& [button, hold] : holds_)
+        button->setChecked(desk_.hand().hold == hold);
     for (const Row& row : rows_) {
         const bool open = !row.fold || static_cast<const Fold*>(row.fold)->isChecked();
         const bool on = open && (!row.shown || row.shown());

@@ -142,6 +142,8 @@ protected:
     // Rows until endFold() lie under a line that says what it holds and remembers how it was left.
     void fold(const char* id, const QString& label);
     void endFold();
+    // A button that takes a tool in hand, or puts it down.
+    IconButton* holder(const char* station, const char* icon, Hold hold, const QString& name, const QString& tip);
     // Anything else that comes and goes.
     void keepShown(QWidget* control, std::function<bool()> when);
     virtual void refreshRest() {} // what is no row
@@ -210,6 +212,7 @@ private:
     Job& seen() const;                         // for reading only
     Row& add(Row row);
     std::vector<Row> rows_;
+    std::vector<std::pair<IconButton*, Hold>> holds_;
     Fold* fold_ = nullptr;
 };
 

@@ -1,6 +1,7 @@
 #include "trail/summary.h"
 
 #include "desk/findings.h"
+#include "desk/line_edits.h"
 #include "device/test_cut.h"
 #include "words.h"
 
@@ -79,12 +80,17 @@ Summary touchUp(const Desk& desk)
     std::size_t nodes = 0;
     for (const CutLine& line : l->lines)
         nodes += line.nodes;
-    QStringList said{Desk::tr("%n nodes", nullptr, int(nodes))};
-    if (const auto found = findingsAt(desk, Station::TouchUp).size())
-        said << Desk::tr("%n findings", nullptr, int(found));
+    const std::size_t edits = edits::allEdits(desk).size(), found = findingsAt(desk, Station::TouchUp).size();
+    QStringList said;
+    if (edits > 0)
+        said << Desk::tr("%n edits", nullptr, int(edits));
     else
+        said << Desk::tr("%n nodes", nullptr, int(nodes));
+    if (found > 0)
+        said << Desk::tr("%n findings", nullptr, int(found));
+    else if (edits == 0)
         said << Desk::tr("no edits");
-    return {listed(said), worse(desk, Station::TouchUp, StationState::NotBegun)};
+    return {listed(said), worse(desk, Station::TouchUp, edits > 0 ? StationState::Fine : StationState::NotBegun)};
 }
 
 Summary bleed(const Desk& desk)

@@ -4,17 +4,10 @@
 <context>
     <name>Words</name>
     <message numerus="yes">
-        <source>%1 leaves nothing of %n parts of &apos;%2&apos;; use a smaller inward offset or drop them</source>
+        <source>%n parts</source>
         <translation>
-            <numerusform>%1 leaves nothing of %n part of &apos;%2&apos;; use a smaller inward offset or drop it</numerusform>
-            <numerusform>%1 leaves nothing of %n parts of &apos;%2&apos;; use a smaller inward offset or drop them</numerusform>
-        </translation>
-    </message>
-    <message numerus="yes">
-        <source>%1 splits %n parts of &apos;%2&apos;; use a smaller inward offset or join gaps</source>
-        <translation>
-            <numerusform>%1 splits %n part of &apos;%2&apos;; use a smaller inward offset or join gaps</numerusform>
-            <numerusform>%1 splits %n parts of &apos;%2&apos;; use a smaller inward offset or join gaps</numerusform>
+            <numerusform>%n part</numerusform>
+            <numerusform>%n parts</numerusform>
         </translation>
     </message>
 </context>
@@ -77,17 +70,31 @@
         </translation>
     </message>
     <message numerus="yes">
-        <source>%n nodes, no edits</source>
-        <translation>
-            <numerusform>%n node, no edits</numerusform>
-            <numerusform>%n nodes, no edits</numerusform>
-        </translation>
-    </message>
-    <message numerus="yes">
         <source>%n pieces</source>
         <translation>
             <numerusform>%n piece</numerusform>
             <numerusform>%n pieces</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n edits</source>
+        <translation>
+            <numerusform>%n edit</numerusform>
+            <numerusform>%n edits</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n nodes</source>
+        <translation>
+            <numerusform>%n node</numerusform>
+            <numerusform>%n nodes</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n findings</source>
+        <translation>
+            <numerusform>%n finding</numerusform>
+            <numerusform>%n findings</numerusform>
         </translation>
     </message>
 </context>

@@ -1,0 +1,142 @@
+#include "desk/line_edits.h"
+
+#include "outline/kept_edge.h"
+#include "touchup/anchor.h"
+#include "touchup/stretch.h"
+
+#include <numbers>
+
+namespace yokai::edits {
+
+std::optional<OnLine> lineNear(const Desk& desk, Point mm, double reach)
+{
+    const LayerResult* layer = desk.layerResult();
+    std::optional<OnLine> best;
+    for (std::size_t k = 0; layer && k < layer->lines.size(); ++k)
+        if (const auto near = nearestPlace(*layer->lines[k].paths, mm); near && near->away <= reach && (!best || near->away < best->place.away))
+            best = OnLine{k, *near};
+    return best;
+}
+
+std::optional<OnLine> cornerNear(const Desk& desk, Point mm, double reach)
+{
+    constexpr double corner = 10 * std::numbers::pi / 180; // radians
+    const LayerResult* layer = desk.layerResult();
+    std::optional<OnLine> best;
+    for (std::size_t k = 0; layer && k < layer->lines.size(); ++k)
+        for (std::size_t p = 0; p < layer->lines[k].paths->size(); ++p) {
+            const Path& path = (*layer->lines[k].paths)[p];
+            for (std::size_t s = 0; s < path.segments.size(); ++s) {
+                const double away = distance(path.segments[s].end, mm);
+                if (away > reach || (best && away >= best->place.away) || turnAt(path, s) < corner)
+                    continue;
+                NearestPlace place;
+                place.segment = s;
+                place.t = 1;
+                place.at = path.segments[s].end;
+                place.path = p;
+                place.away = away;
+                best = OnLine{k, place};
+            }
+        }
+    return best;
+}
+
+void addEdit(Desk& desk, const QString& what, std::size_t line, Edit edit, Point from, std::optional<Point> to)
+{
+    const PieceResult* piece = desk.currentResult();
+    if (!piece || !piece->whole() || line >= piece->layer().lines.size())
+        return;
+    const CutLine& on = piece->layer().lines[line];
+    const EditGround ground{piece->sourceToMm, on.offset.mm()};
+    const KeptEdge edge(piece->layer().parts->contours, piece->pxPerMm);
+    edit.offset = on.offset;
+    edit.from = anchorOf(from, edge, ground);
+    if (to)
+        edit.to = anchorOf(*to, edge, ground);
+    desk.editLayer(what, [&, id = on.id](Layer& layer) {
+        for (LineSpec& spec : layer.lines)
+            if (spec.id == id)
+                spec.edits.push_back(edit);
+    });
+    const auto all = allEdits(desk);
+    for (const EditOf& e : all)
+        if (e.line->id == on.id && e.edit == &e.line->edits.back())
+            desk.select(EditSelected{e.edit->id});
+}
+
+void straighten(Desk& desk, const OnLine& from, const OnLine& to)
+{
+    const PieceResult* piece = desk.currentResult();
+    if (!piece || from.line != to.line || from.place.path != to.place.path)
+        return;
+    const Path& path = (*piece->layer().lines[from.line].paths)[from.place.path];
+    // In the picture's own sense, in which edits are kept, and the shorter way round.
+    const bool forward = length(stretchOf(path, from.place, to.place)) <= length(stretchOf(path, to.place, from.place));
+    const bool mirror = mirrored({piece->sourceToMm, 0});
+    const bool asGiven = forward != mirror;
+    const Point a = asGiven ? from.place.at : to.place.at, b = asGiven ? to.place.at : from.place.at;
+    Path straight;
+    straight.closed = false;
+    straight.start = a;
+    straight.lineTo(b);
+    Edit edit;
+    edit.kind = EditKind::Stretch;
+    edit.shape = frameOf(straight, mirror);
+    addEdit(desk, Desk::tr("straighten a stretch"), from.line, edit, a, b);
+}
+
+std::vector<EditOf> allEdits(const Desk& desk)
+{
+    std::vector<EditOf> out;
+    const Layer* layer = desk.currentLayer();
+    const LayerResult* result = desk.layerResult();
+    for (std::size_t l = 0; layer && l < layer->lines.size(); ++l) {
+        const LineSpec& line = layer->lines[l];
+        for (const Edit& edit : line.edits) {
+            EditOf of{&line, &edit, nullptr};
+            for (std::size_t k = 0; result && k < result->lines.size(); ++k)
+                for (const EditOutcome& outcome : result->lines[k].edits)
+                    if (outcome.id == edit.id)
+                        of.outcome = &outcome;
+            out.push_back(of);
+        }
+    }
+    return out;
+}
+
+const Edit* selectedEdit(const Desk& desk)
+{
+    const auto* selected = std::get_if<EditSelected>(&desk.selection());
+    for (const EditOf& of : allEdits(desk))
+        if (selected && of.edit->id == selected->edit)
+            return of.edit;
+    return nullptr;
+}
+
+namespace {
+
+void change(Desk& desk, const QString& what, EditId id, const std::function<void(std::vector<Edit>&, std::size_t)>& to)
+{
+    desk.editLayer(what, [&](Layer& layer) {
+        for (LineSpec& line : layer.lines)
+            for (std::size_t k = 0; k < line.edits.size(); ++k)
+                if (line.edits[k].id == id)
+                    return to(line.edits, k);
+    });
+}
+
+} // namespace
+
+void removeEdit(Desk& desk)
+{
+    if (const Edit* edit = selectedEdit(desk))
+        change(desk, Desk::tr("take an edit back"), edit->id, [](std::vector<Edit>& all, std::size_t k) { all.erase(all.begin() + std::ptrdiff_t(k)); });
+}
+
+void toggleEdit(Desk& desk, EditId id)
+{
+    change(desk, Desk::tr("switch an edit"), id, [](std::vector<Edit>& all, std::size_t k) { all[k].on = !all[k].on; });
+}
+
+} // namespace yokai::edits

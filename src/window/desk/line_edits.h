@@ -1,0 +1,32 @@
+// Edits by hand on the current piece's lines, as several places of the window ask for them.
+#pragma once
+
+#include "desk/desk.h"
+
+namespace yokai::edits {
+
+// The line nearest to a place of the piece as it is shown, within reach.
+struct OnLine {
+    std::size_t line = 0;
+    NearestPlace place;
+};
+std::optional<OnLine> lineNear(const Desk& desk, Point mm, double reach);
+// The corner nearest to a place, within reach, on whatever line.
+std::optional<OnLine> cornerNear(const Desk& desk, Point mm, double reach);
+
+// Anchors and adds one; the rest of it is as given.
+void addEdit(Desk& desk, const QString& what, std::size_t line, Edit edit, Point from, std::optional<Point> to = std::nullopt);
+void straighten(Desk& desk, const OnLine& from, const OnLine& to); // the shorter way between two places of one path
+
+// Of the current piece: the edit that is selected, and its line.
+struct EditOf {
+    const LineSpec* line = nullptr;
+    const Edit* edit = nullptr;
+    const EditOutcome* outcome = nullptr; // null while it is not derived yet
+};
+std::vector<EditOf> allEdits(const Desk& desk);
+const Edit* selectedEdit(const Desk& desk);
+void removeEdit(Desk& desk); // the selected one
+void toggleEdit(Desk& desk, EditId id);
+
+} // namespace yokai::edits
