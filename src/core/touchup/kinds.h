@@ -9,6 +9,16 @@ namespace yokai {
 // of one that is not held, its ghost.
 using ApplyEdit = EditFate (*)(const Edit& edit, const EditGround& ground, Paths& paths, EditOutcome& out);
 
+// A round disc's outline, with no more nodes than it needs.
+inline Path disc(Point centre, double radius)
+{
+    Path path;
+    path.start = centre + Point{radius, 0};
+    path.arcTo(centre, centre - Point{radius, 0}, true);
+    path.arcTo(centre, path.start, true);
+    return path;
+}
+
 EditFate putStretch(const Edit&, const EditGround&, Paths&, EditOutcome&);
 EditFate roundCorner(const Edit&, const EditGround&, Paths&, EditOutcome&);
 EditFate weldTab(const Edit&, const EditGround&, Paths&, EditOutcome&);

@@ -1,5 +1,4 @@
 // Regions added to what a line encloses, or taken from it, and round holes.
-#include "outline/figures.h"
 #include "path/boolean.h"
 #include "touchup/kinds.h"
 
@@ -48,11 +47,11 @@ EditFate makeHole(const Edit& edit, const EditGround& ground, Paths& paths, Edit
 {
     const double radius = edit.size.mm() / 2;
     out.at = placeOf(edit.from, ground);
-    const Path disc = ellipseFigure(out.at, radius, radius);
-    const auto result = radius > 0 ? combined(paths, {disc}, Combine::TakeAway) : std::nullopt;
+    const Path hole = disc(out.at, radius);
+    const auto result = radius > 0 ? combined(paths, {hole}, Combine::TakeAway) : std::nullopt;
     if (!result) {
         constexpr double flatness = 0.05;
-        out.ghost = flatten(disc, flatness);
+        out.ghost = flatten(hole, flatness);
         return EditFate::DoesNotFit;
     }
     out.hole = out.at;

@@ -1,5 +1,4 @@
 // A tab to hang a piece by: a disc welded to the line, with a fillet where they meet and a hole in it.
-#include "outline/figures.h"
 #include "path/boolean.h"
 #include "touchup/kinds.h"
 #include "touchup/round.h"
@@ -33,7 +32,6 @@ EditFate weldTab(const Edit& edit, const EditGround& ground, Paths& paths, EditO
     const auto place = held(edit.from, edit, paths, ground);
     // Half of what is left beside the hole lies outside the line: the hole stays clear of the artwork.
     const double outwards = (radius + hole) / 2;
-    const auto disc = [&](Point centre, double r) { return ellipseFigure(centre, r, r); };
     const auto refuse = [&](EditFate fate, Point at) {
         constexpr double flatness = 0.05;
         out.ghost = flatten(disc(at, radius), flatness);

@@ -1,6 +1,12 @@
 #include "desk/findings.h"
 
+#include "check/mend.h"
 #include "check/words.h"
+
+#include <QCoreApplication>
+
+#include <algorithm>
+#include <iterator>
 
 namespace yokai {
 
@@ -41,6 +47,24 @@ std::vector<std::size_t> findingsAt(const Desk& desk, Station station)
             out.push_back(k);
     }
     return out;
+}
+
+void mendFinding(Desk& desk, std::size_t finding, bool allOfAKind)
+{
+    const auto shown = desk.sharedShown();
+    if (!desk.current() || !shown || finding >= shown->derived.findings.size())
+        return;
+    const Finding chosen = shown->derived.findings[finding];
+    const char* press = pressFor(chosen);
+    if (!press)
+        return;
+    std::vector<Finding> all{chosen};
+    if (allOfAKind) {
+        all.clear();
+        std::copy_if(shown->derived.findings.begin(), shown->derived.findings.end(), std::back_inserter(all),
+                     [&](const Finding& f) { return f.code == chosen.code && f.piece == chosen.piece; });
+    }
+    desk.edit(QCoreApplication::translate("Finding", press).toLower(), [&](Job& job) { mend(job, shown->derived, all); });
 }
 
 } // namespace yokai

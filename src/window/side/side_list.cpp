@@ -1,6 +1,7 @@
 #include "side/side_list.h"
 
 #include "bench/view.h"
+#include "desk/findings.h"
 #include "desk/line_edits.h"
 #include "desk/piece_edits.h"
 #include "theme/theme.h"
@@ -16,7 +17,8 @@ QVariant SideModel::data(const QModelIndex& index, int role) const
 {
     const SideRow& row = rows_[std::size_t(index.row())];
     if (role == Qt::DisplayRole || role == Qt::AccessibleTextRole)
-        return row.detail.isEmpty() ? row.title : row.title + QStringLiteral(", ") + row.detail;
+        return (row.detail.isEmpty() ? row.title : row.title + QStringLiteral(", ") + row.detail) +
+               (row.press.isEmpty() ? QString() : QStringLiteral("; ") + tr("Enter: %1").arg(row.press));
     if (role == Qt::ToolTipRole && !row.tip.isEmpty())
         return row.tip;
     return {};
@@ -52,7 +54,8 @@ QSize SideDelegate::sizeHint(const QStyleOptionViewItem& option, const QModelInd
     if (row.kind == SideRow::Kind::Item && row.title.size() < 20 && row.detail.size() < 28 && hasPicture(row))
         return {100, theme::px(46)}; // two short lines; thousands of them are not measured one by one
     // Findings say a whole sentence; it wraps.
-    const int textWidth = option.widget ? qobject_cast<const QListView*>(option.widget)->viewport()->width() - (hasPicture(row) ? 66 : 32) : 140;
+    const int press = pressBox(row, QRect(0, 0, 100, 40)).width();
+    const int textWidth = (press > 0 ? -press - 6 : 0) + (option.widget ? qobject_cast<const QListView*>(option.widget)->viewport()->width() - (hasPicture(row) ? 66 : 32) : 140);
     const QRect title = QFontMetrics(theme::font(13)).boundingRect(QRect(0, 0, textWidth, 400), Qt::TextWordWrap, row.title);
     const int detail =
         row.detail.isEmpty() ? 0 : QFontMetrics(theme::font(11)).boundingRect(QRect(0, 0, textWidth, 400), Qt::TextWordWrap, row.detail).height();
@@ -101,6 +104,14 @@ void SideDelegate::paintPicture(QPainter& painter, const SideRow& row, const QRe
     }
 }
 
+QRect SideDelegate::pressBox(const SideRow& row, const QRect& item) const
+{
+    if (row.press.isEmpty())
+        return {};
+    const int width = QFontMetrics(theme::font(12)).horizontalAdvance(row.press) + theme::px(20), height = theme::px(26);
+    return {item.right() - theme::px(10) - width, item.top() + (item.height() - height) / 2, width, height};
+}
+
 void SideDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, const QModelIndex& index) const
 {
     const auto& c = theme::colours();
@@ -125,7 +136,16 @@ void SideDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, 
         paintPicture(*painter, row, QRectF(box.left() + 6, box.top() + (box.height() - 30) / 2.0, 30, 30));
         left = box.left() + 44;
     }
-    const QRect text(left, box.top() + 6, box.right() - left - 4, box.height() - 12);
+    const QRect button = pressBox(row, option.rect);
+    if (!button.isEmpty()) {
+        painter->setPen(QPen(c.line, 1));
+        painter->setBrush(c.panel);
+        painter->drawRoundedRect(QRectF(button).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4);
+        painter->setPen(c.ink);
+        painter->setFont(theme::font(12));
+        painter->drawText(button, Qt::AlignCenter, row.press);
+    }
+    const QRect text(left, box.top() + 6, (button.isEmpty() ? box.right() - 4 : button.left() - 6) - left, box.height() - 12);
     painter->setFont(theme::font(13));
     painter->setPen(row.faded ? c.inkSoft : c.ink);
     QRect used;
@@ -170,6 +190,8 @@ SideList::SideList(Desk& desk, QWidget* parent) : QListView(parent), desk_(desk)
     });
     connect(this, &QListView::activated, this, [this](const QModelIndex& index) {
         const SideRow& row = model_->row(index.row());
+        if (press(index))
+            return;
         if (row.of == SideRow::Of::Edit)
             edits::toggleEdit(desk_, EditId{std::uint32_t(row.id)});
         else if (desk_.station() == Station::Keep)
@@ -206,6 +228,7 @@ void SideList::chosen()
         case SideRow::Of::Piece:
             desk_.setPiece(row.id);
             return;
+        case SideRow::Of::Kind:
         case SideRow::Of::Nothing:
             break;
         }
@@ -236,6 +259,7 @@ void SideList::select()
                    finding->is(desk_.shown()->derived.findings[std::size_t(row.id)]);
         case SideRow::Of::Piece:
             return row.id == desk_.piece();
+        case SideRow::Of::Kind:
         case SideRow::Of::Nothing:
             break;
         }
@@ -274,6 +298,25 @@ void SideList::keyPressEvent(QKeyEvent* event)
         edits::removeEdit(desk_);
     else
         QListView::keyPressEvent(event);
+}
+
+bool SideList::press(const QModelIndex& index)
+{
+    const SideRow& row = model_->row(index.row());
+    if (row.press.isEmpty())
+        return false;
+    mendFinding(desk_, std::size_t(row.id), row.of == SideRow::Of::Kind);
+    return true;
+}
+
+void SideList::mousePressEvent(QMouseEvent* event)
+{
+    const QModelIndex index = indexAt(event->position().toPoint());
+    const auto* delegate = static_cast<const SideDelegate*>(itemDelegate());
+    if (index.isValid() && event->button() == Qt::LeftButton &&
+        delegate->pressBox(model_->row(index.row()), visualRect(index)).contains(event->position().toPoint()) && press(index))
+        return;
+    QListView::mousePressEvent(event);
 }
 
 void SideList::resizeEvent(QResizeEvent* event)

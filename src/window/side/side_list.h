@@ -32,6 +32,7 @@ public:
     SideDelegate(Desk& desk, SideModel& model, QObject* parent) : QStyledItemDelegate(parent), desk_(desk), model_(model) {}
     void paint(QPainter* painter, const QStyleOptionViewItem& option, const QModelIndex& index) const override;
     QSize sizeHint(const QStyleOptionViewItem& option, const QModelIndex& index) const override;
+    QRect pressBox(const SideRow& row, const QRect& item) const; // of a row's button; empty where it has none
 
 private:
     bool hasPicture(const SideRow& row) const;
@@ -44,15 +45,18 @@ class SideList : public QListView {
     Q_OBJECT
 public:
     explicit SideList(Desk& desk, QWidget* parent = nullptr);
+    const SideRow& rowAt(const QModelIndex& index) const { return model_->row(index.row()); }
 
 protected:
     void paintEvent(QPaintEvent* event) override;
     void resizeEvent(QResizeEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
+    void mousePressEvent(QMouseEvent* event) override;
 
 private:
     void select();
     void chosen();
+    bool press(const QModelIndex& index); // what the row's button does; false where it has none
     Desk& desk_;
     SideModel* model_;
     bool selecting_ = false;

@@ -1,11 +1,15 @@
 #include "side/side_rows.h"
 
+#include "check/mend.h"
 #include "desk/findings.h"
 #include "desk/line_edits.h"
 #include "device/test_cut.h"
 #include "words.h"
 
+#include <QCoreApplication>
+
 #include <algorithm>
+#include <map>
 
 namespace yokai {
 
@@ -88,10 +92,13 @@ void parts(const Desk& desk, std::vector<SideRow>& rows)
 
 void findings(const Desk& desk, std::vector<SideRow>& rows)
 {
-    const std::vector<std::size_t> here = findingsAt(desk, desk.station());
+    std::vector<std::size_t> here = findingsAt(desk, desk.station());
+    if (desk.station() == Station::TouchUp) // the list of edits says so
+        std::erase_if(here, [&](std::size_t k) { return desk.shown()->derived.findings[k].code == "lost-edit"; });
     if (here.empty())
         return;
     rows.push_back(section(Desk::tr("Findings")));
+    std::map<std::string_view, int> alike;
     for (const std::size_t k : here) {
         const Finding& f = desk.shown()->derived.findings[k];
         const QString whole = words(f, desk.shown()->job, desk.unit());
@@ -109,9 +116,25 @@ void findings(const Desk& desk, std::vector<SideRow>& rows)
                                                              : Kind::Warning,
                               brief ? title(f) : whole, brief ? detail.join(QStringLiteral(" \u00b7 ")) : QString());
         row.tip = whole;
+        if (const char* press = pressFor(f))
+            row.press = QCoreApplication::translate("Finding", press);
         row.of = Of::Finding;
         row.id = int(k);
         rows.push_back(row);
+        ++alike[f.code];
+    }
+    // What several can be mended by at once.
+    const auto* selected = std::get_if<FindingSelected>(&desk.selection());
+    for (const std::size_t k : here) {
+        const Finding& f = desk.shown()->derived.findings[k];
+        if (!pressFor(f) || alike[f.code] < 2 || (selected && selected->code != f.code))
+            continue;
+        SideRow row = figure(title(f), Desk::tr("all of a kind"));
+        row.press = QCoreApplication::translate("Finding", pressFor(f)) + QStringLiteral(" ") + QString::number(alike[f.code]);
+        row.of = Of::Kind;
+        row.id = int(k);
+        rows.push_back(row);
+        break;
     }
 }
 

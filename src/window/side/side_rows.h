@@ -13,8 +13,9 @@ struct SideRow {
     enum class Kind { Section, Item, Note, Warning, Fault };
     Kind kind = Kind::Item;
     QString title, detail, tip;
+    QString press; // on a small button at its right; empty: it has none
     bool faded = false;
-    enum class Of { Nothing, Part, Touch, Piece, Mark, Finding, Edit };
+    enum class Of { Nothing, Part, Touch, Piece, Mark, Finding, Edit, Kind };
     Of of = Of::Nothing; // what the item stands for,
     int id = -1;         // and which: a place in its list
     Rect crop = Rect::nothing(); // of the current piece's picture, mm, for the small picture
