@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 #include <geos_c.h>
+#include <limits>
 #include <memory>
 #include <vector>
 
@@ -49,6 +50,18 @@ public:
     {
         return own(GEOSBufferWithStyle_r(handle_, a.get(), r, quadrants, GEOSBUF_CAP_ROUND, join, mitreLimit));
     }
+    // How far a place lies from a region; 0 within it. Infinite from an empty one.
+    double distanceTo(const Shape& a, Point p) const
+    {
+        if (GEOSisEmpty_r(handle_, a.get()))
+            return std::numeric_limits<double>::infinity();
+        GEOSCoordSequence* s = GEOSCoordSeq_create_r(handle_, 1, 2);
+        GEOSCoordSeq_setXY_r(handle_, s, 0, p.x, p.y);
+        double d = 0;
+        GEOSDistance_r(handle_, own(GEOSGeom_createPoint_r(handle_, s)).get(), a.get(), &d);
+        return d;
+    }
+    Shape difference(const Shape& a, const Shape& b) const { return own(GEOSDifference_r(handle_, a.get(), b.get())); }
     // What both cover, and what either does.
     double common(const Shape& a, const Shape& b) const { return area(own(GEOSIntersection_r(handle_, a.get(), b.get()))); }
     double together(const Shape& a, const Shape& b) const { return area(own(GEOSUnion_r(handle_, a.get(), b.get()))); }

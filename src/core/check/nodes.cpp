@@ -14,7 +14,7 @@ std::size_t neededNodes(const Path& path, double tolerance)
 {
     // The points that stand for the path lie closer together than a fit could tell.
     constexpr double flat = 0.1, apart = 20; // tolerances
-    constexpr double corner = 10 * std::numbers::pi / 180;
+    constexpr double sharpTurn = 10 * std::numbers::pi / 180, kink = 2 * std::numbers::pi / 180; // by itself; where a corner is meant
     Polyline points;
     std::vector<unsigned char> corners;
     const std::size_t n = path.segments.size();
@@ -34,7 +34,8 @@ std::size_t neededNodes(const Path& path, double tolerance)
                 corners.push_back(0);
             }
         }
-        corners.back() = turnAt(path, k) > corner;
+        const double turn = turnAt(path, k);
+        corners.back() = turn > sharpTurn || (path.corners[k] && turn > kink);
         from = s.end;
     }
     return fitClosed(points, corners, tolerance).nodes();
@@ -66,13 +67,15 @@ void checkNodes(const CheckGround& ground, Findings& found)
     // What a fit by other places would do without, too.
     constexpr double share = 0.25;
     constexpr double few = 3;
+    // The line may stray from its edge by the tolerance to follow it with few nodes; what follows the line must not stray as much again.
+    constexpr double closer = 0.25;
     eachLine(ground.derived, [&](const PieceResult& piece, const LayerResult&, const CutLine& line) {
         double tooMany = 0, atMost = 0;
         Point at;
         for (const PathSet& path : singly(line.paths)) {
             if (!path[0].closed || path[0].nodes() <= std::size_t(few))
                 continue;
-            const double needed = double(ground.run(NeededIn{path, line.tolerance})->nodes);
+            const double needed = double(ground.run(NeededIn{path, closer * line.tolerance})->nodes);
             const double over = double(path[0].nodes()) - needed;
             if (over <= std::max(few, share * needed))
                 continue;

@@ -99,6 +99,21 @@ void findings(const Desk& desk, std::vector<SideRow>& rows)
         return;
     rows.push_back(section(Desk::tr("Findings")));
     std::map<std::string_view, int> alike;
+    for (const std::size_t k : here)
+        ++alike[desk.shown()->derived.findings[k].code];
+    // What several can be mended by at once.
+    const auto* selected = std::get_if<FindingSelected>(&desk.selection());
+    for (const std::size_t k : here) {
+        const Finding& f = desk.shown()->derived.findings[k];
+        if (!pressFor(f) || alike[f.code] < 2 || (selected && selected->code != f.code))
+            continue;
+        SideRow row = figure(title(f), Desk::tr("all of a kind"));
+        row.press = QCoreApplication::translate("Finding", pressFor(f)) + QStringLiteral(" ") + QString::number(alike[f.code]);
+        row.of = Of::Kind;
+        row.id = int(k);
+        rows.push_back(row);
+        break;
+    }
     for (const std::size_t k : here) {
         const Finding& f = desk.shown()->derived.findings[k];
         const QString whole = words(f, desk.shown()->job, desk.unit());
@@ -121,20 +136,6 @@ void findings(const Desk& desk, std::vector<SideRow>& rows)
         row.of = Of::Finding;
         row.id = int(k);
         rows.push_back(row);
-        ++alike[f.code];
-    }
-    // What several can be mended by at once.
-    const auto* selected = std::get_if<FindingSelected>(&desk.selection());
-    for (const std::size_t k : here) {
-        const Finding& f = desk.shown()->derived.findings[k];
-        if (!pressFor(f) || alike[f.code] < 2 || (selected && selected->code != f.code))
-            continue;
-        SideRow row = figure(title(f), Desk::tr("all of a kind"));
-        row.press = QCoreApplication::translate("Finding", pressFor(f)) + QStringLiteral(" ") + QString::number(alike[f.code]);
-        row.of = Of::Kind;
-        row.id = int(k);
-        rows.push_back(row);
-        break;
     }
 }
 
