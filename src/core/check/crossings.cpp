@@ -32,11 +32,16 @@ void checkLayerLines(const CheckGround& ground, const PieceResult& piece, const 
         lineOf.resize(all->size(), int(l));
     }
     const double gap = ground.job.check.leastGap.mm();
+    std::vector<OverlapsIn> ins;
     for (const PathSet& paths : together(all, gap)) {
-        OverlapsIn in{paths, {}, gap};
+        ins.push_back({paths, {}, gap});
         for (const std::size_t k : paths.which)
-            in.line.push_back(lineOf[k]);
-        const auto overlaps = ground.run(in).value;
+            ins.back().line.push_back(lineOf[k]);
+    }
+    const auto results = ground.run.all(ins);
+    for (std::size_t k = 0; k < ins.size(); ++k) {
+        const OverlapsIn& in = ins[k];
+        const auto& overlaps = results[k].value;
         const auto add = [&](const char* code, Severity severity, const Faults& faults, double limit) {
             for (const Fault& fault : faults)
                 found.push_back({code, severity, piece.id, layer.lines[std::size_t(in.line[std::size_t(fault.path)])].id, fault.at, fault.value, limit});

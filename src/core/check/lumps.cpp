@@ -110,8 +110,11 @@ void checkLumps(const CheckGround& ground, Findings& found)
 {
     const double radius = ground.job.check.toolRadius.mm();
     eachLine(ground.derived, [&](const PieceResult& piece, const LayerResult&, const CutLine& line) {
+        std::vector<LumpsIn> ins;
         for (const PathSet& path : singly(line.paths))
-            for (const Fault& fault : *ground.run(LumpsIn{path, radius}))
+            ins.push_back({path, radius});
+        for (const Made<Faults>& faults : ground.run.all(ins))
+            for (const Fault& fault : *faults)
                 found.push_back({"lumpy", Severity::Warning, piece.id, line.id, fault.at, fault.value, 0});
     });
 }

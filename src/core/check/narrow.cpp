@@ -35,13 +35,16 @@ void checkWidths(const CheckGround& ground, Findings& found)
         const char* code;
         Facing side;
         double limit;
-    } widths[] = {{"thin-neck", Facing::Material, spec.leastNeck.mm()}, {"narrow-gap", Facing::Waste, spec.leastGap.mm()}};
+    } limits[] = {{"thin-neck", Facing::Material, spec.leastNeck.mm()}, {"narrow-gap", Facing::Waste, spec.leastGap.mm()}};
     eachLine(ground.derived, [&](const PieceResult& piece, const LayerResult&, const CutLine& line) {
-        for (const auto& [code, side, limit] : widths) {
+        for (const auto& [code, side, limit] : limits) {
             if (limit <= 0)
                 continue;
+            std::vector<WidthsIn> widths;
             for (const PathSet& paths : together(line.paths, limit))
-                for (const Fault& fault : *ground.run(WidthsIn{paths, side, limit}))
+                widths.push_back({paths, side, limit});
+            for (const Made<Faults>& faults : ground.run.all(widths))
+                for (const Fault& fault : *faults)
                     found.push_back({code, Severity::Warning, piece.id, line.id, fault.at, fault.value, limit});
         }
     });

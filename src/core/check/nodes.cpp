@@ -12,8 +12,8 @@ namespace {
 
 std::size_t neededNodes(const Path& path, double tolerance)
 {
-    // The points that stand for the path lie closer together than a fit could tell.
-    constexpr double flat = 0.1, apart = 20; // tolerances
+    // Of a smooth path few points stand for what lies between them.
+    constexpr double flat = 0.5, apart = 80; // tolerances
     constexpr double sharpTurn = 10 * std::numbers::pi / 180, kink = 2 * std::numbers::pi / 180; // by itself; where a corner is meant
     Polyline points;
     std::vector<unsigned char> corners;
@@ -72,17 +72,20 @@ void checkNodes(const CheckGround& ground, Findings& found)
     eachLine(ground.derived, [&](const PieceResult& piece, const LayerResult&, const CutLine& line) {
         double tooMany = 0, atMost = 0;
         Point at;
-        for (const PathSet& path : singly(line.paths)) {
-            if (!path[0].closed || path[0].nodes() <= std::size_t(few))
-                continue;
-            const double needed = double(ground.run(NeededIn{path, closer * line.tolerance})->nodes);
-            const double over = double(path[0].nodes()) - needed;
+        std::vector<NeededIn> ins;
+        for (const PathSet& path : singly(line.paths))
+            if (path[0].closed && path[0].nodes() > std::size_t(few))
+                ins.push_back({path, closer * line.tolerance});
+        const auto needs = ground.run.all(ins);
+        for (std::size_t k = 0; k < ins.size(); ++k) {
+            const Path& path = ins[k].path[0];
+            const double needed = double(needs[k]->nodes), over = double(path.nodes()) - needed;
             if (over <= std::max(few, share * needed))
                 continue;
             tooMany += over;
             if (over > atMost) {
                 atMost = over;
-                at = path[0].start;
+                at = path.start;
             }
         }
         if (tooMany > 0)

@@ -26,8 +26,11 @@ void checkTightCorners(const CheckGround& ground, Findings& found)
 {
     const double limit = ground.job.check.toolRadius.mm();
     eachLine(ground.derived, [&](const PieceResult& piece, const LayerResult&, const CutLine& line) {
+        std::vector<BendsIn> bends;
         for (const PathSet& path : singly(line.paths))
-            for (const Fault& fault : *ground.run(BendsIn{path, limit}))
+            bends.push_back({path, limit});
+        for (const Made<Faults>& faults : ground.run.all(bends))
+            for (const Fault& fault : *faults)
                 found.push_back({"tight-corner", Severity::Warning, piece.id, line.id, fault.at, fault.value, limit});
     });
 }

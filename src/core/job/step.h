@@ -24,6 +24,7 @@
 #include <map>
 #include <memory>
 #include <string>
+#include <vector>
 
 namespace yokai {
 
@@ -52,6 +53,34 @@ public:
             return {key, std::move(known)};
         work_.check();
         return {key, keep(key, timed(In::time, [&]() -> std::shared_ptr<const Out> { return in.make(*this); }))};
+    }
+    // Many of a kind that ask for no other step, on all processors.
+    template <class In> std::vector<Made<typename In::Out>> all(const std::vector<In>& ins)
+    {
+        using Out = typename In::Out;
+        std::vector<Made<Out>> out(ins.size());
+        std::vector<std::size_t> missing;
+        for (std::size_t k = 0; k < ins.size(); ++k) {
+            out[k].key = keyOf(ins[k]);
+            out[k].value = cache_.find<Out>(out[k].key);
+            if (!out[k].value)
+                missing.push_back(k);
+        }
+        if (missing.empty())
+            return out;
+        timed(In::time, [&] {
+            parallelSlices(int(missing.size()), 1, [&](int begin, int end) {
+                for (int m = begin; m < end; ++m) {
+                    work_.check();
+                    const std::size_t k = missing[std::size_t(m)];
+                    out[k].value = ins[k].make(*this);
+                }
+            });
+            return 0;
+        });
+        for (const std::size_t k : missing)
+            out[k].value = keep(out[k].key, std::move(out[k].value));
+        return out;
     }
     // For rows of steps of which only the last is worth remembering.
     template <class Out> std::shared_ptr<const Out> find(const Key& key) { return cache_.find<Out>(key); }
