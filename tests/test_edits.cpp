@@ -126,6 +126,63 @@ private slots:
         QVERIFY(settled() && desk().job() == before);
     }
 
+    void nodesAreDraggedNudgedAndTaken()
+    {
+        drop({pictures_ + "river-imp.png"});
+        enter(Station::TouchUp);
+        Bench& bench = window_->bench();
+        bench.fit();
+        const Path before = paths()[0];
+        std::size_t smooth = 0;
+        while (turnAt(before, smooth) > 0.01)
+            ++smooth;
+        const Point node = before.segments[smooth].end;
+        const QPointF at{node.x, node.y}, to = at + QPointF(1, -0.5);
+        drag({at, to});
+        QCOMPARE(edits().size(), std::size_t(1));
+        const double pixel = 1 / bench.view().scale;
+        QVERIFY(nearestPlace(paths(), {to.x(), to.y()})->away < 2 * pixel);
+        QCOMPARE(paths()[0].segments.size(), before.segments.size());
+        // The same node again is the same edit, another step.
+        const Point moved = std::get<NodeSelected>(desk().selection()).at;
+        bench.setFocus();
+        QTest::keyClick(&bench, Qt::Key_Right);
+        QVERIFY(settled());
+        QTest::keyClick(&bench, Qt::Key_Up, Qt::ShiftModifier);
+        QVERIFY(settled());
+        QCOMPARE(edits().size(), std::size_t(1));
+        QVERIFY(distance(std::get<NodeSelected>(desk().selection()).at, moved + Point{0.1, -0.01}) < 1e-6);
+        QVERIFY(nearestPlace(paths(), moved + Point{0.1, -0.01})->away < 0.01);
+        desk().undo();
+        desk().undo();
+        QVERIFY(settled() && nearestPlace(paths(), moved)->away < 0.01 && edits().size() == 1);
+        desk().undo();
+        QVERIFY(settled() && edits().empty());
+        // One is taken out; the outline has one less and stays near.
+        press(at);
+        bench.setFocus();
+        QTest::keyClick(&bench, Qt::Key_Delete);
+        QVERIFY(settled());
+        QCOMPARE(paths()[0].segments.size(), before.segments.size() - 1);
+        // And in a picture seen in a mirror.
+        desk().undo();
+        desk().editPiece("mirror", [](Piece& p) { p.artwork.mirrorAcross(); });
+        QVERIFY(settled());
+        bench.fit();
+        const Path mirror = paths()[0];
+        smooth = 0;
+        while (turnAt(mirror, smooth) > 0.01)
+            ++smooth;
+        const QPointF from{mirror.segments[smooth].end.x, mirror.segments[smooth].end.y};
+        drag({from, from + QPointF(0.8, 0.8)});
+        QVERIFY(layer().lines[0].edits[0].fate == EditFate::Held);
+        QVERIFY(nearestPlace(paths(), {from.x() + 0.8, from.y() + 0.8})->away < 2 * pixel);
+        desk().editPiece("mirror", [](Piece& p) { p.artwork.mirrorAcross(); });
+        QVERIFY(settled());
+        QVERIFY(layer().lines[0].edits[0].fate == EditFate::Held);
+        QVERIFY2(nearestPlace(paths(), {result().width - from.x() - 0.8, from.y() + 0.8})->away < 3 * pixel, "where it was, the other way round");
+    }
+
     void theListHoldsEveryEdit()
     {
         touchUp();

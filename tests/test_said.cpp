@@ -199,6 +199,9 @@ private slots:
             QVERIFY(side().contains("Size: " + sizeText(box.width(), box.height(), Unit::Mm)));
         }
         enter(Station::TouchUp);
+        QCOMPARE(side().filter(QRegularExpression("^(Tab|Corner rounded|Stretch redrawn): ")).size(), int(piece().lines()[0].edits.size()));
+        desk().editLayer("no edits", [](Layer& l) { l.lines[0].edits.clear(); }); // then how the lines were fitted
+        QVERIFY(settled());
         for (const CutLine& l : layer().lines)
             QCOMPARE(side().filter(QString("%1 at %2: %3 nodes").arg(title(l.kind), exactText(l.offset.mm(), Unit::Mm)).arg(l.nodes)).size(), 1);
         enter(Station::Bleed);

@@ -8,6 +8,7 @@
 #include "path/crossings.h"
 #include "shapes.h"
 #include "touchup/anchor.h"
+#include "touchup/nodes.h"
 #include "touchup/round.h"
 #include "touchup/stretch.h"
 
@@ -135,6 +136,49 @@ private slots:
         const Path box = boxFigure({0, 0, 8, 4});
         QVERIFY(!rounded(box, 0, 4.5));
         QVERIFY2(std::abs(largestRadius(box, 0, 10) - 4) < 0.01, qPrintable(QString::number(largestRadius(box, 0, 10))));
+    }
+
+    // Nodes: one added leaves the shape, and taken out again gives back what was; one moved takes its handles
+    // along; taken out of a circle of eight curves, the rest stays within a tenth of a mm.
+    void nodesAreMovedAddedAndTaken()
+    {
+        const Path path = lobed({0, 0}, 8, 5, 0.4);
+        const auto with = [&](const Path& of, const Redrawn& r) {
+            Path out = stretchOf(of, r.to, r.from);
+            out.closed = true;
+            out.segments.insert(out.segments.end(), r.stretch.segments.begin(), r.stretch.segments.end());
+            out.corners.insert(out.corners.end(), r.stretch.corners.begin(), r.stretch.corners.end());
+            out.segments.back().end = out.start;
+            return out;
+        };
+        const auto farthest = [](const Path& a, const Path& b) { // of one's points from the other
+            double out = 0;
+            for (const Point p : flatten(a, 0.001))
+                out = std::max(out, nearestPlace({b}, p)->away);
+            return out;
+        };
+        const PathPlace at{7, 0.4, pointOn(startOf(path, 7), path.segments[7], 0.4)};
+        const Path more = with(path, *nodeAdded(path, at));
+        QCOMPARE(more.segments.size(), path.segments.size() + 1);
+        QVERIFY(farthest(more, path) < 1e-6 && farthest(path, more) < 1e-6);
+        std::size_t node = 0;
+        while (distance(more.segments[node].end, at.at) > 1e-9)
+            ++node;
+        const Path less = with(more, *nodeTaken(more, node));
+        QCOMPARE(less.segments.size(), path.segments.size());
+        QVERIFY2(farthest(less, path) < 0.002, qPrintable(QString::number(farthest(less, path))));
+
+        const Path circle = ellipseFigure({3, 4}, 5, 5);
+        const Path seven = with(circle, *nodeTaken(circle, 2));
+        QVERIFY(seven.segments.size() == 7 && farthest(seven, circle) < 0.01);
+        const Path pulled = with(circle, *nodeMoved(circle, 2, {0.3, -0.2}));
+        QVERIFY(nearestPlace({pulled}, circle.segments[2].end + Point{0.3, -0.2})->away < 1e-9);
+        for (std::size_t k = 0; k < pulled.segments.size(); ++k)
+            QVERIFY(turnAt(pulled, k) < 0.01); // as smooth as it was
+        QVERIFY(!nodeTaken(polygonPath(Polyline{{0, 0}, {1, 0}}), 0));
+        const Path box = boxFigure({0, 0, 10, 8});
+        const Path three = with(box, *nodeTaken(box, 1));
+        QVERIFY(three.segments.size() == 3 && std::abs(areaOf({three}) - 40) < 1e-9);
     }
 
     // A tab is welded to the line as one closed path, with a hole of its own, wherever it stands.

@@ -23,12 +23,12 @@ void Path::arcTo(Point centre, Point p, bool rising)
     const Point from = segments.empty() ? start : segments.back().end;
     const double radius = distance(centre, from), begin = std::atan2(from.y - centre.y, from.x - centre.x);
     double turn = std::atan2(p.y - centre.y, p.x - centre.x) - begin;
-    constexpr double whole = 2 * std::numbers::pi, quarter = whole / 4;
+    constexpr double whole = 2 * std::numbers::pi, sixth = whole / 6;
     if (rising && turn < 0)
         turn += whole;
     if (!rising && turn > 0)
         turn -= whole;
-    const int parts = std::max(1, int(std::ceil(std::abs(turn) / quarter - 1e-9)));
+    const int parts = std::max(1, int(std::ceil(std::abs(turn) / sixth - 1e-9)));
     const double step = turn / parts, handle = 4.0 / 3 * std::tan(step / 4) * radius;
     for (int k = 1; k <= parts; ++k) {
         const double a = begin + step * (k - 1), b = begin + step * k;

@@ -33,7 +33,7 @@ struct Path {
     std::size_t nodes() const { return segments.size(); }
     void lineTo(Point p, bool corner = true);
     void curveTo(Point c1, Point c2, Point p, bool corner = false);
-    // Along a circle round `centre`, towards falling or rising angles; off it by up to 3e-4 of the radius.
+    // Along a circle round `centre`, towards falling or rising angles; off it by up to 3e-5 of the radius.
     void arcTo(Point centre, Point p, bool rising);
     // Visits (from, segment) in order.
     template <class F> void each(F&& f) const

@@ -2,6 +2,8 @@
 #include "touchup/kinds.h"
 #include "touchup/stretch.h"
 
+#include <numbers>
+
 namespace yokai {
 
 namespace {
@@ -20,10 +22,27 @@ Path laid(const Edit& edit, Point from, Point to, bool mirror)
     out.start = from;
     for (std::size_t k = 0; k + 2 < edit.shape.size(); k += 3) {
         const bool last = k + 3 >= edit.shape.size();
-        out.curveTo(intoPlace(edit.shape[k], from, to, mirror), intoPlace(edit.shape[k + 1], from, to, mirror),
-                    last ? to : intoPlace(edit.shape[k + 2], from, to, mirror), true);
+        const Point begin = k == 0 ? from : out.segments.back().end;
+        const Point c1 = intoPlace(edit.shape[k], from, to, mirror), c2 = intoPlace(edit.shape[k + 1], from, to, mirror);
+        const Point end = last ? to : intoPlace(edit.shape[k + 2], from, to, mirror);
+        constexpr double exactly = 1e-6; // mm
+        if (distance(c1, mix(begin, end, 1.0 / 3)) < exactly && distance(c2, mix(begin, end, 2.0 / 3)) < exactly)
+            out.lineTo(end);
+        else
+            out.curveTo(c1, c2, end, true);
     }
     return out;
+}
+
+// Which of the nodes that were put in are corners.
+void markCorners(Path& path, std::size_t count)
+{
+    constexpr double smooth = 3 * std::numbers::pi / 180; // radians
+    const std::size_t n = path.segments.size();
+    for (std::size_t k = 0; k <= count; ++k) {
+        const std::size_t node = (n - 1 - count + k + n) % n;
+        path.corners[node] = turnAt(path, node) > smooth;
+    }
 }
 
 } // namespace
@@ -68,6 +87,7 @@ EditFate putStretch(const Edit& edit, const EditGround& ground, Paths& paths, Ed
     result.segments.insert(result.segments.end(), laidIn.segments.begin(), laidIn.segments.end());
     result.corners.insert(result.corners.end(), laidIn.corners.begin(), laidIn.corners.end());
     result.segments.back().end = result.start;
+    markCorners(result, laidIn.segments.size());
     paths[from->path] = std::move(result);
     return EditFate::Held;
 }

@@ -415,6 +415,12 @@ void Bench::keyPressEvent(QKeyEvent* event)
         edits::toggleParts(desk_, desk_.selectedParts());
     } else if ((key == Qt::Key_Delete || key == Qt::Key_Backspace) && desk_.selectedTouch()) {
         edits::removeTouch(desk_);
+    } else if ((key == Qt::Key_Delete || key == Qt::Key_Backspace) && edits::selectedNode(desk_)) {
+        edits::takeNode(desk_);
+    } else if ((key == Qt::Key_Left || key == Qt::Key_Right || key == Qt::Key_Up || key == Qt::Key_Down) && edits::selectedNode(desk_)) {
+        constexpr double coarse = 0.1, fine = 0.01; // mm
+        const double by = (event->modifiers() & Qt::ShiftModifier) ? fine : coarse;
+        edits::nudgeNode(desk_, {key == Qt::Key_Left ? -by : key == Qt::Key_Right ? by : 0, key == Qt::Key_Up ? -by : key == Qt::Key_Down ? by : 0});
     } else if ((key == Qt::Key_Delete || key == Qt::Key_Backspace) && edits::selectedEdit(desk_)) {
         edits::removeEdit(desk_);
     } else if (key == Qt::Key_Plus || key == Qt::Key_Equal) {

@@ -1,6 +1,7 @@
 #include "bench/bench_state.h"
 
 #include "desk/findings.h"
+#include "desk/line_edits.h"
 
 namespace yokai {
 
@@ -23,6 +24,8 @@ BenchState BenchState::of(const Desk& desk)
         return state;
     state.piece = int(result - state.shown->derived.pieces.data());
     state.selectedParts = desk.selectedParts();
+    if (const auto node = edits::selectedNode(desk))
+        state.node = node->place.at;
     if (!onSheet(state.station))
         state.findings = findingsAt(desk, state.station);
     if (const auto* selected = std::get_if<FindingSelected>(&desk.selection()))

@@ -16,6 +16,7 @@ struct BenchState {
     LineId line;
     std::vector<std::size_t> findings;      // those to be seen here, in Derived::findings
     std::optional<std::size_t> finding;     // the one selected
+    std::optional<Point> node; // the one selected, mm
     EditId edit; // the one selected
     int mark = -1;
     Peek peek = Peek::Nothing;

@@ -48,7 +48,7 @@ void paintNodes(QPainter& painter, const BenchState& state, const View& view)
             for (std::size_t i = 0; i < path.segments.size(); ++i) {
                 const QPointF at = view.toScreen(q(path.segments[i].end));
                 painter.setPen(QPen(theme::lineColour(line.kind), 1.4));
-                painter.setBrush(c.panel);
+                painter.setBrush(state.node == path.segments[i].end ? c.accent : c.panel);
                 if (path.corners[i])
                     painter.drawPolygon(QPolygonF{at + QPointF(0, -4.6), at + QPointF(4.6, 0), at + QPointF(0, 4.6), at + QPointF(-4.6, 0)});
                 else

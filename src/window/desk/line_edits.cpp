@@ -18,9 +18,10 @@ std::optional<OnLine> lineNear(const Desk& desk, Point mm, double reach)
     return best;
 }
 
-std::optional<OnLine> cornerNear(const Desk& desk, Point mm, double reach)
+namespace {
+
+std::optional<OnLine> nodeWhere(const Desk& desk, Point mm, double reach, double leastTurn)
 {
-    constexpr double corner = 10 * std::numbers::pi / 180; // radians
     const LayerResult* layer = desk.layerResult();
     std::optional<OnLine> best;
     for (std::size_t k = 0; layer && k < layer->lines.size(); ++k)
@@ -28,7 +29,7 @@ std::optional<OnLine> cornerNear(const Desk& desk, Point mm, double reach)
             const Path& path = (*layer->lines[k].paths)[p];
             for (std::size_t s = 0; s < path.segments.size(); ++s) {
                 const double away = distance(path.segments[s].end, mm);
-                if (away > reach || (best && away >= best->place.away) || turnAt(path, s) < corner)
+                if (away > reach || (best && away >= best->place.away) || turnAt(path, s) < leastTurn)
                     continue;
                 NearestPlace place;
                 place.segment = s;
@@ -40,6 +41,24 @@ std::optional<OnLine> cornerNear(const Desk& desk, Point mm, double reach)
             }
         }
     return best;
+}
+
+} // namespace
+
+std::optional<OnLine> cornerNear(const Desk& desk, Point mm, double reach)
+{
+    constexpr double corner = 10 * std::numbers::pi / 180; // radians
+    return nodeWhere(desk, mm, reach, corner);
+}
+
+std::optional<OnLine> nodeNear(const Desk& desk, Point mm, double reach) { return nodeWhere(desk, mm, reach, 0); }
+
+std::optional<OnLine> selectedNode(const Desk& desk)
+{
+    const auto* selected = std::get_if<NodeSelected>(&desk.selection());
+    constexpr double same = 0.05; // mm: a line made anew has it a little elsewhere
+    const auto found = selected ? nodeNear(desk, selected->at, same) : std::nullopt;
+    return found && desk.layerResult()->lines[found->line].id == selected->line ? found : std::nullopt;
 }
 
 void addEdit(Desk& desk, const QString& what, std::size_t line, Edit edit, Point from, std::optional<Point> to)
@@ -65,25 +84,91 @@ void addEdit(Desk& desk, const QString& what, std::size_t line, Edit edit, Point
             desk.select(EditSelected{e.edit->id});
 }
 
+namespace {
+
+// The stretch as an edit: in the picture's own sense, in which edits are kept.
+struct AsEdit {
+    Edit edit;
+    Point from, to;
+};
+AsEdit asEdit(const Path& stretch, bool mirror)
+{
+    AsEdit out;
+    out.edit.kind = EditKind::Stretch;
+    const Path sensed = mirror ? reversed(stretch) : stretch;
+    out.from = sensed.start;
+    out.to = sensed.segments.back().end;
+    out.edit.shape = frameOf(sensed, mirror);
+    return out;
+}
+
+} // namespace
+
+void redraw(Desk& desk, const QString& what, std::size_t line, const Redrawn& redrawn)
+{
+    const PieceResult* piece = desk.currentResult();
+    if (!piece || line >= piece->layer().lines.size())
+        return;
+    const CutLine& on = piece->layer().lines[line];
+    const EditGround ground{piece->sourceToMm, on.offset.mm()};
+    const AsEdit made = asEdit(redrawn.stretch, mirrored(ground));
+    // The last edit again, where it lies between the same places.
+    constexpr double same = 0.002; // mm
+    const LineSpec* spec = find(*desk.currentPiece(), on.id);
+    if (spec && !spec->edits.empty()) {
+        const Edit& last = spec->edits.back();
+        const bool again = last.kind == EditKind::Stretch && last.on && distance(placeOf(last.from, ground), made.from) < same &&
+                           distance(placeOf(last.to, ground), made.to) < same;
+        if (again) {
+            desk.editLayer(what, [&, id = on.id](Layer& layer) {
+                for (LineSpec& l : layer.lines)
+                    if (l.id == id)
+                        l.edits.back().shape = made.edit.shape;
+            });
+            return;
+        }
+    }
+    addEdit(desk, what, line, made.edit, made.from, made.to);
+}
+
+void nudgeNode(Desk& desk, Point by)
+{
+    const auto node = selectedNode(desk);
+    if (!node || !desk.current())
+        return;
+    const Path& path = (*desk.layerResult()->lines[node->line].paths)[node->place.path];
+    const LineId id = desk.layerResult()->lines[node->line].id;
+    if (const auto redrawn = nodeMoved(path, node->place.segment, by)) {
+        redraw(desk, Desk::tr("move a node"), node->line, *redrawn);
+        desk.select(NodeSelected{id, node->place.at + by});
+    }
+}
+
+void takeNode(Desk& desk)
+{
+    const auto node = selectedNode(desk);
+    if (!node || !desk.current())
+        return;
+    const Path& path = (*desk.layerResult()->lines[node->line].paths)[node->place.path];
+    if (const auto redrawn = nodeTaken(path, node->place.segment))
+        redraw(desk, Desk::tr("take a node out"), node->line, *redrawn);
+    else
+        desk.say(Desk::tr("This outline has too few nodes to lose one."), Severity::Warning);
+}
+
 void straighten(Desk& desk, const OnLine& from, const OnLine& to)
 {
     const PieceResult* piece = desk.currentResult();
     if (!piece || from.line != to.line || from.place.path != to.place.path)
         return;
     const Path& path = (*piece->layer().lines[from.line].paths)[from.place.path];
-    // In the picture's own sense, in which edits are kept, and the shorter way round.
     const bool forward = length(stretchOf(path, from.place, to.place)) <= length(stretchOf(path, to.place, from.place));
-    const bool mirror = mirrored({piece->sourceToMm, 0});
-    const bool asGiven = forward != mirror;
-    const Point a = asGiven ? from.place.at : to.place.at, b = asGiven ? to.place.at : from.place.at;
     Path straight;
     straight.closed = false;
-    straight.start = a;
-    straight.lineTo(b);
-    Edit edit;
-    edit.kind = EditKind::Stretch;
-    edit.shape = frameOf(straight, mirror);
-    addEdit(desk, Desk::tr("straighten a stretch"), from.line, edit, a, b);
+    straight.start = forward ? from.place.at : to.place.at;
+    straight.lineTo(forward ? to.place.at : from.place.at);
+    const AsEdit made = asEdit(straight, mirrored({piece->sourceToMm, 0}));
+    addEdit(desk, Desk::tr("straighten a stretch"), from.line, made.edit, made.from, made.to);
 }
 
 std::vector<EditOf> allEdits(const Desk& desk)

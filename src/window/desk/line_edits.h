@@ -2,6 +2,7 @@
 #pragma once
 
 #include "desk/desk.h"
+#include "touchup/nodes.h"
 
 namespace yokai::edits {
 
@@ -16,6 +17,13 @@ std::optional<OnLine> cornerNear(const Desk& desk, Point mm, double reach);
 
 // Anchors and adds one; the rest of it is as given.
 void addEdit(Desk& desk, const QString& what, std::size_t line, Edit edit, Point from, std::optional<Point> to = std::nullopt);
+// The node nearest to a place, within reach; as cornerNear.
+std::optional<OnLine> nodeNear(const Desk& desk, Point mm, double reach);
+std::optional<OnLine> selectedNode(const Desk& desk);
+// Puts a stretch in the place of what runs between two nodes. Done again between the same two, it is the same edit.
+void redraw(Desk& desk, const QString& what, std::size_t line, const Redrawn& redrawn);
+void nudgeNode(Desk& desk, Point by); // the selected one
+void takeNode(Desk& desk);
 void straighten(Desk& desk, const OnLine& from, const OnLine& to); // the shorter way between two places of one path
 
 // Of the current piece: the edit that is selected, and its line.

@@ -21,6 +21,11 @@ struct MarkSelected {
     int mark = 0;
     bool operator==(const MarkSelected&) const = default;
 };
+struct NodeSelected {
+    LineId line;
+    Point at; // mm as it was; the node nearest to it
+    bool operator==(const NodeSelected&) const = default;
+};
 struct FindingSelected {
     std::string_view code;
     PieceId piece;
@@ -31,6 +36,6 @@ struct FindingSelected {
     bool is(const Finding& f) const { return f.code == code && f.piece == piece && f.line == line && f.at == at; }
     bool operator==(const FindingSelected&) const = default;
 };
-using Selection = std::variant<std::monostate, PartsSelected, EditSelected, MarkSelected, FindingSelected>;
+using Selection = std::variant<std::monostate, PartsSelected, EditSelected, MarkSelected, FindingSelected, NodeSelected>;
 
 } // namespace yokai
