@@ -217,6 +217,55 @@ private slots:
         QVERIFY(!layer().lines[0].edits[0].ghost.empty());
     }
 
+    void areasAndNodesAreAdded()
+    {
+        touchUp();
+        const double before = area();
+        window_->bench().setFocus();
+        QTest::keyClick(&window_->bench(), Qt::Key_X);
+        drag({{28, 4}, {34, 4}, {34, 10}, {28, 10}}); // 2 mm deep into the line's upper side at y = 8
+        QCOMPARE(edits().size(), std::size_t(1));
+        QVERIFY2(std::abs(before - area() - 12) < 0.6, qPrintable(QString::number(before - area())));
+        window_->bench().setFocus();
+        QTest::keyClick(&window_->bench(), Qt::Key_A);
+        drag({{46, 18}, {50, 18}, {50, 22}, {46, 22}});
+        QVERIFY2(std::abs(before - area() - 12 + 12) < 1, qPrintable(QString::number(before - area()))); // 3 of its 4 mm lie outside
+        // An area of the picture stays with it in a new size.
+        desk().editPiece("larger", [](Piece& p) { p.artwork.setWidth(90_mm); });
+        QVERIFY(settled());
+        for (const EditOutcome& o : layer().lines[0].edits)
+            QVERIFY(o.fate == EditFate::Held);
+        desk().undo();
+        QVERIFY(settled());
+        click("touch-add-node");
+        const std::size_t nodes = layer().lines[0].nodes;
+        press({20, 32});
+        QCOMPARE(layer().lines[0].nodes, nodes + 1);
+        QVERIFY(std::abs(std::get<NodeSelected>(desk().selection()).at.x - 20) < 0.2);
+    }
+
+    void aLostEditIsPlacedAgain()
+    {
+        touchUp();
+        click("touch-tab");
+        press({13, 20});
+        click("touch-tab");
+        desk().editPiece("crop", [](Piece& p) { p.artwork.cropTo({25, 0, 60, 40}); });
+        QVERIFY(settled());
+        window_->bench().fit();
+        QVERIFY(layer().lines[0].edits[0].fate == EditFate::NoPlace);
+        auto* list = window_->findChild<SideList*>();
+        const QModelIndex index = inList(row(SideRow::Of::Edit));
+        QTest::mouseClick(list->viewport(), Qt::LeftButton, {}, static_cast<const SideDelegate*>(list->itemDelegate())->pressBox(list->rowAt(index), list->visualRect(index)).center());
+        QVERIFY(desk().hand().hold == Hold::PlaceEdit);
+        press({10, 8});
+        QVERIFY(layer().lines[0].edits[0].fate == EditFate::Held);
+        QVERIFY(desk().hand().hold == Hold::Nothing);
+        QCOMPARE(edits().size(), std::size_t(1));
+        desk().undo();
+        QVERIFY(settled() && layer().lines[0].edits[0].fate == EditFate::NoPlace);
+    }
+
     void findingsLeadToTheirPlace()
     {
         drop({YOKAI_DEMO_JOB});

@@ -13,6 +13,7 @@ std::unique_ptr<Tool> pickTool(Desk& desk);
 std::unique_ptr<Tool> selectTool(Desk& desk);
 std::unique_ptr<Tool> offsetTool(Desk& desk);
 std::unique_ptr<Tool> lineTool(Desk& desk);
+std::unique_ptr<Tool> areaTool(Desk& desk);
 std::unique_ptr<Tool> nodeTool(Desk& desk);
 std::unique_ptr<Tool> placingTool(Desk& desk);
 

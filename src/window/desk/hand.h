@@ -20,6 +20,10 @@ enum class Hold {
     Tab,
     Hole,
     DropPath,
+    AddNode,
+    AddArea,
+    TakeArea,
+    PlaceEdit, // the selected one, again
 };
 
 struct Hand {

@@ -4,6 +4,7 @@
 #include "touchup/anchor.h"
 #include "touchup/stretch.h"
 
+#include <algorithm>
 #include <numbers>
 
 namespace yokai::edits {
@@ -169,6 +170,62 @@ void straighten(Desk& desk, const OnLine& from, const OnLine& to)
     straight.lineTo(forward ? to.place.at : from.place.at);
     const AsEdit made = asEdit(straight, mirrored({piece->sourceToMm, 0}));
     addEdit(desk, Desk::tr("straighten a stretch"), from.line, made.edit, made.from, made.to);
+}
+
+void addNode(Desk& desk, const OnLine& at)
+{
+    const Path& path = (*desk.layerResult()->lines[at.line].paths)[at.place.path];
+    const LineId id = desk.layerResult()->lines[at.line].id;
+    if (const auto redrawn = nodeAdded(path, at.place)) {
+        redraw(desk, Desk::tr("add a node"), at.line, *redrawn);
+        desk.select(NodeSelected{id, at.place.at});
+    }
+}
+
+void addArea(Desk& desk, const std::vector<QPointF>& outline, bool add)
+{
+    const PieceResult* piece = desk.currentResult();
+    if (!piece || desk.line() < 0 || outline.size() < 3)
+        return;
+    Edit edit;
+    edit.kind = add ? EditKind::Add : EditKind::TakeAway;
+    const Affine back = piece->sourceToMm.inverse();
+    Rect box = Rect::nothing();
+    for (const QPointF p : outline) {
+        edit.shape.push_back(back({p.x(), p.y()}));
+        box.add(Point{p.x(), p.y()});
+    }
+    addEdit(desk, add ? Desk::tr("add an area") : Desk::tr("take an area away"), std::size_t(desk.line()), edit, box.centre());
+}
+
+void placeEdit(Desk& desk, const OnLine& at)
+{
+    const PieceResult* piece = desk.currentResult();
+    const auto* selected = std::get_if<EditSelected>(&desk.selection());
+    if (!piece || !piece->whole() || !selected)
+        return;
+    const CutLine& on = piece->layer().lines[at.line];
+    const EditGround ground{piece->sourceToMm, on.offset.mm()};
+    const KeptEdge edge(piece->layer().parts->contours, piece->pxPerMm);
+    const Path& path = (*on.paths)[at.place.path];
+    desk.editLayer(Desk::tr("place an edit again"), [&, id = selected->edit](Layer& layer) {
+        for (LineSpec& from : layer.lines) {
+            const auto found = std::find_if(from.edits.begin(), from.edits.end(), [&](const Edit& e) { return e.id == id; });
+            const auto to = std::find_if(layer.lines.begin(), layer.lines.end(), [&](const LineSpec& l) { return l.id == on.id; });
+            if (found == from.edits.end() || to == layer.lines.end())
+                continue;
+            Edit edit = *found;
+            // A stretch as long as it was, the other way along in a mirror.
+            const double chord = distance(placeOf(edit.from, ground), placeOf(edit.to, ground));
+            edit.from = anchorOf(at.place.at, edge, ground);
+            if (edit.kind == EditKind::Stretch)
+                edit.to = anchorOf(along(path, at.place, mirrored(ground) ? -chord : chord).at, edge, ground);
+            edit.offset = on.offset;
+            from.edits.erase(found);
+            to->edits.push_back(edit);
+            return;
+        }
+    });
 }
 
 std::vector<EditOf> allEdits(const Desk& desk)

@@ -4,6 +4,8 @@
 #include "desk/desk.h"
 #include "touchup/nodes.h"
 
+#include <QPointF>
+
 namespace yokai::edits {
 
 // The line nearest to a place of the piece as it is shown, within reach.
@@ -25,6 +27,10 @@ void redraw(Desk& desk, const QString& what, std::size_t line, const Redrawn& re
 void nudgeNode(Desk& desk, Point by); // the selected one
 void takeNode(Desk& desk);
 void straighten(Desk& desk, const OnLine& from, const OnLine& to); // the shorter way between two places of one path
+
+void addNode(Desk& desk, const OnLine& at);
+void addArea(Desk& desk, const std::vector<QPointF>& outline, bool add); // of the line worked on, mm as shown
+void placeEdit(Desk& desk, const OnLine& at); // the selected one, there
 
 // Of the current piece: the edit that is selected, and its line.
 struct EditOf {

@@ -190,7 +190,7 @@ SideList::SideList(Desk& desk, QWidget* parent) : QListView(parent), desk_(desk)
     });
     connect(this, &QListView::activated, this, [this](const QModelIndex& index) {
         const SideRow& row = model_->row(index.row());
-        if (press(index))
+        if (row.of != SideRow::Of::Edit && press(index))
             return;
         if (row.of == SideRow::Of::Edit)
             edits::toggleEdit(desk_, EditId{std::uint32_t(row.id)});
@@ -305,6 +305,12 @@ bool SideList::press(const QModelIndex& index)
     const SideRow& row = model_->row(index.row());
     if (row.press.isEmpty())
         return false;
+    if (row.of == SideRow::Of::Edit) {
+        desk_.select(EditSelected{EditId{std::uint32_t(row.id)}});
+        if (desk_.hand().hold != Hold::PlaceEdit)
+            desk_.hold(Hold::PlaceEdit);
+        return true;
+    }
     mendFinding(desk_, std::size_t(row.id), row.of == SideRow::Of::Kind);
     return true;
 }

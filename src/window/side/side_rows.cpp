@@ -197,8 +197,11 @@ void lineEdits(const Desk& desk, std::vector<SideRow>& rows)
             if (!part.isEmpty())
                 detail << part;
         SideRow row = figure(nameOf(of.edit->kind), detail.join(QStringLiteral(" \u00b7 ")));
-        if (of.edit->on && of.outcome && of.outcome->fate != EditFate::Held)
+        if (of.edit->on && of.outcome && of.outcome->fate != EditFate::Held) {
             row.kind = Kind::Warning;
+            if (of.edit->shape.empty() || of.edit->kind == EditKind::Stretch) // a region lies where it was drawn
+                row.press = Desk::tr("Place");
+        }
         row.faded = !of.edit->on;
         row.of = Of::Edit;
         row.id = int(of.edit->id.n);

@@ -8,12 +8,17 @@ namespace yokai {
 
 TouchUpPanel::TouchUpPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
 {
+    addGroup(tr("Nodes, areas"),
+             {holder("touch", "add-node", Hold::AddNode, tr("Add a node"), tr("Press a line where a node should be (N)")),
+              holder("touch", "add-area", Hold::AddArea, tr("Add an area"), tr("Draw round what the chosen line should enclose, too (A)")),
+              holder("touch", "take-area", Hold::TakeArea, tr("Take an area away"), tr("Draw round what the chosen line should not enclose (X)")),
+              holder("touch", "drop-path", Hold::DropPath, tr("Drop"), tr("Press an outline that is not wanted (D)"))},
+             tr("With nothing in hand nodes are dragged, nudged by the arrow keys and taken out by Delete"));
     addGroup(tr("By hand"),
              {holder("touch", "straighten", Hold::Straighten, tr("Straighten"), tr("Drag along a line: what lies between becomes straight (S)")),
               holder("touch", "round-corner", Hold::RoundCorner, tr("Round a corner"), tr("Press a corner to round it (R)")),
               holder("touch", "tab", Hold::Tab, tr("Tab"), tr("Press a line: a tab with a hole to hang it by (E)")),
-              holder("touch", "hole", Hold::Hole, tr("Hole"), tr("Press where a hole should be (H)")),
-              holder("touch", "drop-path", Hold::DropPath, tr("Drop"), tr("Press an outline that is not wanted (D)"))},
+              holder("touch", "hole", Hold::Hole, tr("Hole"), tr("Press where a hole should be (H)"))},
              tr("Every edit is listed, keeps its place when a number changes, and can be taken back"));
     handField("touch-radius", tr("Radius"), tr("Of the corner"), &Hand::radius, {Hold::RoundCorner});
     handField("touch-tab", tr("Tab across"), tr("How wide the tab is"), &Hand::tab, {Hold::Tab});
@@ -81,6 +86,10 @@ void TouchUpPanel::refreshRest()
                    : hold == Hold::Tab         ? tr("Press where the tab should stand.")
                    : hold == Hold::Hole        ? tr("Press where the hole's middle should be.")
                    : hold == Hold::DropPath    ? tr("Press the outline; all of it goes.")
+                   : hold == Hold::AddNode     ? tr("Press the line where a node should be.")
+                   : hold == Hold::AddArea     ? tr("Draw round an area; it joins what the chosen line encloses.")
+                   : hold == Hold::TakeArea    ? tr("Draw round an area; the chosen line leaves it out.")
+                   : hold == Hold::PlaceEdit   ? tr("Press where the edit should be.")
                                                : QString());
     note_->setVisible(!note_->text().isEmpty());
 }
