@@ -18,12 +18,14 @@
 #include "register/fit.h"
 #include "shapes.h"
 #include "sheet/sheet.h"
+#include "touchup/anchor.h"
 
 #include <opencv2/imgcodecs.hpp>
 #include <opencv2/imgproc.hpp>
 #include <QTest>
 #include <rapidcheck.h>
 
+#include <algorithm>
 #include <numbers>
 #include <numeric>
 #include <random>
@@ -732,6 +734,64 @@ private slots:
         })));
     }
 
+    // Whatever is done to a line by hand, in whatever order: its outlines stay closed and cross nothing of
+    // themselves, every edit is accounted for, and without the edits the line is what it was.
+    void editsLeaveSoundLines()
+    {
+        QVERIFY(holds(rc::check("closed and simple", [] {
+            const double scale = real(0.05, 0.2); // mm a px
+            const Affine turned = Affine::turn(real(0, 6)) * Affine::scale(coin() ? scale : -scale, scale);
+            const Contours edge = contoursOf({wavy({0, 0}, 100, 15, 1)});
+            const double offset = real(0, 3);
+            Contours shown = edge; // as the picture is shown
+            for (Point& p : shown[0].points)
+                p = turned(p) * (1 / scale);
+            if (turned.det() < 0)
+                std::reverse(shown[0].points.begin(), shown[0].points.end());
+            shown[0].area = signedArea(shown[0].points);
+            const KeptEdge kept(shown, 1 / scale);
+            const Paths fitted = transformed(fitLines(DistanceField(shown).at(offset / scale), 0.01 / scale), Affine::scale(scale, scale));
+            RC_PRE(!fitted.empty());
+            const EditGround ground{turned, offset};
+            std::vector<Edit> edits;
+            for (int n = whole(1, 12); n > 0; --n) {
+                Edit& e = edits.emplace_back();
+                const auto names = namesOf(EditKind{});
+                e.kind = names[std::size_t(whole(0, int(names.size()) - 1))].value;
+                e.offset = Length::mm(offset + (coin() ? 0 : real(-1, 1)));
+                const PathPlace at = along(fitted[0], {0, 0, fitted[0].start}, real(0, 1) * length(fitted[0]));
+                e.from = anchorOf(at.at + Point{real(-1, 1), real(-1, 1)}, kept, ground);
+                e.to = anchorOf(along(fitted[0], at, real(0.1, 12)).at, kept, ground);
+                e.size = Length::mm(real(0.1, 12));
+                e.hole = Length::mm(real(0, 6));
+                e.upright = coin();
+                if (e.kind == EditKind::Stretch)
+                    for (int k = whole(1, 3) * 3; k > 0; --k)
+                        e.shape.push_back({real(-0.2, 1.2), real(-0.5, 0.5)});
+                if (e.kind == EditKind::Add || e.kind == EditKind::TakeAway)
+                    for (int k = whole(3, 8), corner = 0; corner < k; ++corner) {
+                        const double a = 2 * std::numbers::pi * corner / k;
+                        e.shape.push_back(turned.inverse()(at.at + Point{std::cos(a), std::sin(a)} * real(0.3, 4)));
+                    }
+            }
+            const TouchedUp up = touchUp(fitted, edits, ground);
+            RC_ASSERT(up.outcomes.size() == edits.size());
+            for (const Path& path : up.paths) {
+                RC_ASSERT(path.closed && !path.segments.empty());
+                RC_ASSERT(path.segments.back().end == path.start);
+                RC_ASSERT(selfCrossings(flatten(path, 0.005), 1).empty());
+            }
+            std::vector<Polyline> lines;
+            for (const Path& path : up.paths)
+                lines.push_back(flatten(path, 0.005));
+            RC_ASSERT(crossingsAmong(lines, std::vector<bool>(lines.size(), true)).empty());
+            for (Edit& e : edits)
+                e.on = false;
+            const TouchedUp none = touchUp(fitted, edits, ground);
+            RC_ASSERT(none.paths.size() == fitted.size() && areaOf(none.paths) == areaOf(fitted) && nodesOf(none.paths) == nodesOf(fitted));
+        })));
+    }
+
     void jobsComeBackAsTheyWere()
     {
         static const Picture picture = pictureFromBytes(encodePng(Rgba8(40, 30, {10, 200, 30, 255})), "tile.png");
@@ -760,6 +820,8 @@ private slots:
             b.cutLength = a.cutLength;
             b.gapLength = a.gapLength;
             b.clipsPrint = a.clipsPrint;
+            b.bridges = a.bridges;
+            b.bridgeWidth = a.bridgeWidth;
             RC_ASSERT((keyOf(a) == keyOf(b)) == (a == b));
             KeepSpec k, l;
             KeepSpec::fields(k, draw);

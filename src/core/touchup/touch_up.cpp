@@ -30,7 +30,7 @@ ApplyEdit applyOf(EditKind kind)
     return dropPath;
 }
 
-// Whether the paths that differ from those before cross themselves or others.
+// Whether paths that were not there before cross themselves or others.
 bool crossesAnew(const Paths& before, const Paths& after)
 {
     constexpr double flatness = 0.005; // mm
@@ -39,11 +39,18 @@ bool crossesAnew(const Paths& before, const Paths& after)
                std::equal(a.segments.begin(), a.segments.end(), b.segments.begin(),
                           [](const Segment& x, const Segment& y) { return x.c1 == y.c1 && x.c2 == y.c2 && x.end == y.end; });
     };
+    const auto isNew = [&](const Path& path) { return std::none_of(before.begin(), before.end(), [&](const Path& b) { return same(b, path); }); };
+    std::vector<Rect> changed;
     for (const Path& path : after)
-        if (std::none_of(before.begin(), before.end(), [&](const Path& b) { return same(b, path); }) &&
-            !selfCrossings(flatten(path, flatness), 1).empty())
-            return true;
-    return false;
+        if (isNew(path))
+            changed.push_back(bounds(path));
+    if (changed.empty())
+        return false;
+    std::vector<Polyline> near;
+    for (const Path& path : after)
+        if (const Rect box = bounds(path); std::any_of(changed.begin(), changed.end(), [&](const Rect& c) { return c.overlaps(box); }))
+            near.push_back(flatten(path, flatness));
+    return !crossingsAmong(near, std::vector<bool>(near.size(), true), 1).empty();
 }
 
 } // namespace
