@@ -181,6 +181,31 @@ private slots:
         QVERIFY(three.segments.size() == 3 && std::abs(areaOf({three}) - 40) < 1e-9);
     }
 
+    // An outline made simpler stays within its distance, both ways (Hausdorff), and has fewer nodes where it had too many.
+    void outlinesAreSimplified()
+    {
+        int fewer = 0;
+        for (int k = 0; k < 20; ++k) {
+            Path dense = polygonPath(flatten(lobed({30, 30}, 4 + 0.8 * k, 3 + k % 6, 0.1 * k), 0.002));
+            Edit e;
+            e.kind = EditKind::Simplify;
+            e.size = Length::mm(k % 2 ? 0.05 : 0.2);
+            Contours kept = truth(flatten(transformed(dense, Affine::scale(10, 10)), 0.01));
+            const EditGround ground{Affine::scale(0.1, 0.1), 0};
+            e.from = anchorOf(dense.segments[0].end, KeptEdge(kept, 10), ground);
+            const TouchedUp up = touchUp({dense}, std::span(&e, 1), ground);
+            QVERIFY(up.outcomes[0].fate == EditFate::Held && up.outcomes[0].nodesBefore == dense.nodes() && up.outcomes[0].nodesAfter == up.paths[0].nodes());
+            fewer += up.paths[0].nodes() * 2 < dense.nodes();
+            double worst = 0;
+            for (const Point p : flatten(dense, 0.01))
+                worst = std::max(worst, nearestPlace(up.paths, p)->away);
+            for (const Point p : flatten(up.paths[0], 0.005))
+                worst = std::max(worst, nearestPlace({dense}, p)->away);
+            QVERIFY2(worst <= e.size.mm(), qPrintable(QString::number(worst)));
+        }
+        QVERIFY2(fewer >= 19, qPrintable(QString::number(fewer)));
+    }
+
     // A tab is welded to the line as one closed path, with a hole of its own, wherever it stands.
     void tabsAreWelded()
     {

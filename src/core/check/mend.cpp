@@ -31,6 +31,7 @@ Edit& editAt(const Place& p, EditKind kind)
 }
 
 void roundIt(const Place& p) { editAt(p, EditKind::Round).size = p.job.check.toolRadius; }
+void simplifyIt(const Place& p) { editAt(p, EditKind::Simplify).size = p.line.tolerance; }
 void dropIt(const Place& p) { editAt(p, EditKind::Drop); }
 
 // Out by what is missing, so that a border of bare paper is as wide as the drift; a line that runs
@@ -64,7 +65,7 @@ constexpr struct {
     void (*mend)(const Place&);
 } mends[] = {{"tight-corner", "Round", roundIt},       {"small-part", "Drop", dropIt},       {"small-opening", "Close", dropIt},
              {"short-path", "Drop", dropIt},           {"doubled", "Drop", dropIt},          {"shows-paper", "Move", moveFromTheEdge},
-             {"cuts-artwork", "Move out", moveOut},    {"kind-order", "Move in", moveIn},    {"lost-edit", "Forget", forget}};
+             {"cuts-artwork", "Move out", moveOut},    {"kind-order", "Move in", moveIn},    {"needless-nodes", "Simplify", simplifyIt}, {"lost-edit", "Forget", forget}};
 
 const auto* mendOf(std::string_view code)
 {

@@ -4,42 +4,10 @@
 #include "path/fit.h"
 
 #include <algorithm>
-#include <numbers>
 
 namespace yokai {
 
 namespace {
-
-std::size_t neededNodes(const Path& path, double tolerance)
-{
-    // Of a smooth path few points stand for what lies between them.
-    constexpr double flat = 0.5, apart = 80; // tolerances
-    constexpr double sharpTurn = 10 * std::numbers::pi / 180, kink = 2 * std::numbers::pi / 180; // by itself; where a corner is meant
-    Polyline points;
-    std::vector<unsigned char> corners;
-    const std::size_t n = path.segments.size();
-    Point from = path.start;
-    for (std::size_t k = 0; k < n; ++k) {
-        const Segment& s = path.segments[k];
-        Path alone;
-        alone.start = from;
-        alone.closed = false;
-        alone.segments = {s};
-        const Polyline dense = flatten(alone, flat * tolerance);
-        for (std::size_t i = 1; i < dense.size(); ++i) {
-            constexpr int mostParts = 200; // of a long straight line
-            const int parts = std::clamp(int(std::ceil(distance(dense[i - 1], dense[i]) / (apart * tolerance))), 1, mostParts);
-            for (int part = 1; part <= parts; ++part) {
-                points.push_back(mix(dense[i - 1], dense[i], double(part) / parts));
-                corners.push_back(0);
-            }
-        }
-        const double turn = turnAt(path, k);
-        corners.back() = turn > sharpTurn || (path.corners[k] && turn > kink);
-        from = s.end;
-    }
-    return fitClosed(points, corners, tolerance).nodes();
-}
 
 struct Needed {
     std::size_t nodes = 0;
@@ -57,7 +25,8 @@ struct NeededIn {
         visit("path", self.path);
         visit("tolerance", self.tolerance);
     }
-    std::shared_ptr<const Needed> make(Run&) const { return std::make_shared<const Needed>(Needed{neededNodes(path[0], tolerance)}); }
+    static constexpr double apart = 0.2; // mm: of a smooth path few points stand for what lies between them
+    std::shared_ptr<const Needed> make(Run&) const { return std::make_shared<const Needed>(Needed{refitted(path[0], tolerance, apart).nodes()}); }
 };
 
 } // namespace

@@ -20,6 +20,10 @@ namespace yokai {
 // Fewer than three points give an empty path.
 Path fitClosed(std::span<const Point> points, std::span<const unsigned char> corners, double tolerance);
 
+// A closed path fitted anew to within `tolerance` of its points `apart` from each other, its clear corners
+// kept.
+Path refitted(const Path& path, double tolerance, double apart);
+
 // The largest distance from any of the points to the path, by brute force over
 // the flattened path: for checks, not for speed.
 double deviation(std::span<const Point> points, const Path& path);

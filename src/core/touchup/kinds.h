@@ -25,6 +25,7 @@ EditFate weldTab(const Edit&, const EditGround&, Paths&, EditOutcome&);
 EditFate makeHole(const Edit&, const EditGround&, Paths&, EditOutcome&);
 EditFate addRegion(const Edit&, const EditGround&, Paths&, EditOutcome&);
 EditFate takeRegion(const Edit&, const EditGround&, Paths&, EditOutcome&);
+EditFate simplifyPath(const Edit&, const EditGround&, Paths&, EditOutcome&);
 EditFate dropPath(const Edit&, const EditGround&, Paths&, EditOutcome&);
 
 } // namespace yokai

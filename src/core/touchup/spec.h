@@ -9,8 +9,8 @@
 
 namespace yokai {
 
-enum class EditKind { Stretch, Round, Tab, Hole, Add, TakeAway, Drop };
-constexpr std::array<Named<EditKind>, 7> namesOf(EditKind)
+enum class EditKind { Stretch, Round, Tab, Hole, Add, TakeAway, Drop, Simplify };
+constexpr std::array<Named<EditKind>, 8> namesOf(EditKind)
 {
     return {{{EditKind::Stretch, "stretch"},
              {EditKind::Round, "round"},
@@ -18,7 +18,8 @@ constexpr std::array<Named<EditKind>, 7> namesOf(EditKind)
              {EditKind::Hole, "hole"},
              {EditKind::Add, "add"},
              {EditKind::TakeAway, "take-away"},
-             {EditKind::Drop, "drop"}}};
+             {EditKind::Drop, "drop"},
+             {EditKind::Simplify, "simplify"}}};
 }
 
 // A place by the kept edge.
@@ -46,7 +47,7 @@ struct Edit {
     // Stretch: of each curve its two handles and its end, in the frame in which `from` lies at (0, 0) and `to`
     // at (1, 0). Add and TakeAway: the outline's corners, source pixels.
     std::vector<Point> shape;
-    Length size = 10_mm; // a tab's and a hole's diameter, a corner's radius
+    Length size = 10_mm; // a tab's and a hole's diameter, a corner's radius, how far a simplified outline may stray
     Length hole = 4_mm;  // of a tab, across; 0: none
     bool upright = false; // a tab's: up in the picture as it is shown; else away from the line
 

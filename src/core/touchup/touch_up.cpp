@@ -26,6 +26,8 @@ ApplyEdit applyOf(EditKind kind)
         return takeRegion;
     case EditKind::Drop:
         return dropPath;
+    case EditKind::Simplify:
+        return simplifyPath;
     }
     return dropPath;
 }

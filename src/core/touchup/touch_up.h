@@ -28,6 +28,7 @@ struct EditOutcome {
     Point at;           // where it is, or would be
     Polyline ghost;     // its shape where it would be, of one that is not held; open
     std::optional<Point> hole; // the middle of one it made
+    std::size_t nodesBefore = 0, nodesAfter = 0; // of an outline made simpler
     double largest = 0; // a corner's: the largest radius that fits, where the one asked for does not
 };
 

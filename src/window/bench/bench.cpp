@@ -377,7 +377,7 @@ bool Bench::toolKey(QKeyEvent* event)
                 {Qt::Key_X, Station::Keep, Hold::InsideBox}, {Qt::Key_O, Station::Keep, Hold::InsideLasso},
                 {Qt::Key_S, Station::TouchUp, Hold::Straighten}, {Qt::Key_R, Station::TouchUp, Hold::RoundCorner}, {Qt::Key_E, Station::TouchUp, Hold::Tab},
                 {Qt::Key_H, Station::TouchUp, Hold::Hole}, {Qt::Key_D, Station::TouchUp, Hold::DropPath},
-                {Qt::Key_N, Station::TouchUp, Hold::AddNode}, {Qt::Key_A, Station::TouchUp, Hold::AddArea}, {Qt::Key_X, Station::TouchUp, Hold::TakeArea}};
+                {Qt::Key_M, Station::TouchUp, Hold::Simplify}, {Qt::Key_N, Station::TouchUp, Hold::AddNode}, {Qt::Key_A, Station::TouchUp, Hold::AddArea}, {Qt::Key_X, Station::TouchUp, Hold::TakeArea}};
     for (const auto& k : keys)
         if (event->key() == k.key && desk_.station() == k.station) {
             desk_.hold(k.hold);

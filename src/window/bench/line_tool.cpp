@@ -13,7 +13,7 @@ constexpr double nearALine = 12; // logical pixels to either side of a line
 // Touch-up: what is done to a line by a press on it, or by a drag from one place of it to another.
 class LineTool : public HeldTool {
 public:
-    explicit LineTool(Desk& desk) : HeldTool(desk, {Hold::Straighten, Hold::RoundCorner, Hold::Tab, Hold::Hole, Hold::DropPath, Hold::AddNode, Hold::PlaceEdit}) {}
+    explicit LineTool(Desk& desk) : HeldTool(desk, {Hold::Straighten, Hold::RoundCorner, Hold::Tab, Hold::Hole, Hold::DropPath, Hold::Simplify, Hold::AddNode, Hold::PlaceEdit}) {}
     std::optional<Qt::CursorShape> hover(const Pointer& at) const override
     {
         return desk_.hand().hold == Hold::Hole || under(at) ? std::optional(Qt::CrossCursor) : std::nullopt;
@@ -81,6 +81,10 @@ void LineTool::done(const Pointer& at, const edits::OnLine& from)
     case Hold::DropPath:
         edit.kind = EditKind::Drop;
         return edits::addEdit(desk_, QObject::tr("drop an outline"), from.line, edit, from.place.at);
+    case Hold::Simplify:
+        edit.kind = EditKind::Simplify;
+        edit.size = hand.simplify;
+        return edits::addEdit(desk_, QObject::tr("simplify an outline"), from.line, edit, from.place.at);
     case Hold::AddNode:
         return edits::addNode(desk_, from);
     case Hold::PlaceEdit:

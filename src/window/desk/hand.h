@@ -20,6 +20,7 @@ enum class Hold {
     Tab,
     Hole,
     DropPath,
+    Simplify,
     AddNode,
     AddArea,
     TakeArea,
@@ -33,6 +34,7 @@ struct Hand {
     double tolerance = 10; // of an area of like colour, CIEDE2000
     Length radius = Length::mm(0.5);               // of a corner
     Length tab = Length::mm(10), tabHole = Length::mm(4); // across
+    Length simplify = Length::mm(0.05); // how far an outline may stray
     Length hole = Length::mm(4);                   // across
     bool operator==(const Hand&) const = default;
 };

@@ -156,6 +156,8 @@ QString nameOf(EditKind kind)
         return Desk::tr("Area taken away");
     case EditKind::Drop:
         return Desk::tr("Outline dropped");
+    case EditKind::Simplify:
+        return Desk::tr("Outline simplified");
     }
     return {};
 }
@@ -165,6 +167,7 @@ QString sizeOf(const Edit& edit, Unit unit)
     switch (edit.kind) {
     case EditKind::Round:
     case EditKind::Hole:
+    case EditKind::Simplify:
         return exactText(edit.size.mm(), unit);
     case EditKind::Tab:
         return Desk::tr("%1 across, hole %2").arg(exactText(edit.size.mm(), unit, false), exactText(edit.hole.mm(), unit));
@@ -178,6 +181,8 @@ QString fateOf(const edits::EditOf& of, Unit unit)
 {
     if (!of.edit->on)
         return Desk::tr("off");
+    if (of.outcome && of.outcome->nodesBefore > 0)
+        return Desk::tr("%1 nodes to %2").arg(of.outcome->nodesBefore).arg(of.outcome->nodesAfter);
     if (!of.outcome || of.outcome->fate == EditFate::Held)
         return {};
     if (of.outcome->fate == EditFate::NoPlace)

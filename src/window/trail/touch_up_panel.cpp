@@ -8,10 +8,11 @@ namespace yokai {
 
 TouchUpPanel::TouchUpPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
 {
-    addGroup(tr("Nodes, areas"),
+    addGroup(tr("Outline"),
              {holder("touch", "add-node", Hold::AddNode, tr("Add a node"), tr("Press a line where a node should be (N)")),
               holder("touch", "add-area", Hold::AddArea, tr("Add an area"), tr("Draw round what the chosen line should enclose, too (A)")),
               holder("touch", "take-area", Hold::TakeArea, tr("Take an area away"), tr("Draw round what the chosen line should not enclose (X)")),
+              holder("touch", "simplify", Hold::Simplify, tr("Simplify"), tr("Press an outline: as few nodes as the distance allows (M)")),
               holder("touch", "drop-path", Hold::DropPath, tr("Drop"), tr("Press an outline that is not wanted (D)"))},
              tr("With nothing in hand nodes are dragged, nudged by the arrow keys and taken out by Delete"));
     addGroup(tr("By hand"),
@@ -21,6 +22,7 @@ TouchUpPanel::TouchUpPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
               holder("touch", "hole", Hold::Hole, tr("Hole"), tr("Press where a hole should be (H)"))},
              tr("Every edit is listed, keeps its place when a number changes, and can be taken back"));
     handField("touch-radius", tr("Radius"), tr("Of the corner"), &Hand::radius, {Hold::RoundCorner});
+    handField("touch-simplify", tr("Stray at most"), tr("How far the outline may come away from where it was"), &Hand::simplify, {Hold::Simplify});
     handField("touch-tab", tr("Tab across"), tr("How wide the tab is"), &Hand::tab, {Hold::Tab});
     handField("touch-tab-hole", tr("Hole"), tr("How wide its hole is; 0 for none"), &Hand::tabHole, {Hold::Tab});
     handField("touch-hole", tr("Hole across"), tr("How wide the hole is"), &Hand::hole, {Hold::Hole});
@@ -86,6 +88,7 @@ void TouchUpPanel::refreshRest()
                    : hold == Hold::Tab         ? tr("Press where the tab should stand.")
                    : hold == Hold::Hole        ? tr("Press where the hole's middle should be.")
                    : hold == Hold::DropPath    ? tr("Press the outline; all of it goes.")
+                   : hold == Hold::Simplify    ? tr("Press the outline.")
                    : hold == Hold::AddNode     ? tr("Press the line where a node should be.")
                    : hold == Hold::AddArea     ? tr("Draw round an area; it joins what the chosen line encloses.")
                    : hold == Hold::TakeArea    ? tr("Draw round an area; the chosen line leaves it out.")
