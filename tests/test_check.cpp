@@ -5,6 +5,7 @@
 #include "check/lumps.h"
 #include "check/overlaps.h"
 #include "check/widths.h"
+#include "findings.h"
 #include "job/derive.h"
 #include "outline/figures.h"
 #include "outline/kept_edge.h"
@@ -57,18 +58,6 @@ Path dumbbell(double width, double bend, double turn)
     if (bend > 0)
         arc(p, {0, -away}, bend, pi - a, -(pi - 2 * a));
     return transformed(polygonPath(p), Affine::move(31, 17) * Affine::turn(turn));
-}
-
-const Finding* only(const Derived& d, std::string_view code)
-{
-    const Finding* found = nullptr;
-    for (const Finding& f : d.findings)
-        if (f.code == code) {
-            if (found)
-                return nullptr; // one is enough
-            found = &f;
-        }
-    return found;
 }
 
 } // namespace

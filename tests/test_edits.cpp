@@ -266,6 +266,25 @@ private slots:
         QVERIFY(settled() && layer().lines[0].edits[0].fate == EditFate::NoPlace);
     }
 
+    void aTabIsDraggedAlongTheLine()
+    {
+        touchUp();
+        desk().setUnit(Unit::Inch);
+        click("touch-tab");
+        press({30, 8});
+        desk().setUnit(Unit::Mm);
+        QCOMPARE(edits()[0].size, Length::inches(0.42)); // as it comes in inches
+        QCOMPARE(edits()[0].hole, Length::inches(0.2));
+        click("touch-tab");
+        const Point at = layer().lines[0].edits[0].at;
+        const EditId id = edits()[0].id;
+        drag({{at.x, at.y}, {36, 5}, {40, 7.5}});
+        QVERIFY(edits().size() == 1 && edits()[0].id == id);
+        QVERIFY2(std::abs(layer().lines[0].edits[0].at.x - 40) < 0.2, qPrintable(QString::number(layer().lines[0].edits[0].at.x)));
+        desk().undo();
+        QVERIFY(settled() && std::abs(layer().lines[0].edits[0].at.x - at.x) < 1e-6);
+    }
+
     void findingsLeadToTheirPlace()
     {
         drop({YOKAI_DEMO_JOB});

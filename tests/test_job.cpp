@@ -1,6 +1,7 @@
 // What follows from a job beside its lines: findings, results that are found again, what
 // lies under a place, ids, and how many copies a sheet takes.
 #include "check/checks.h"
+#include "findings.h"
 #include "job/derive.h"
 #include "job/hit_index.h"
 #include "job/step_cache.h"
@@ -46,18 +47,6 @@ Derived derived(Job& job)
     giveIds(job);
     StepCache cache;
     return derive(job, cache);
-}
-
-const Finding* only(const Derived& d, std::string_view code)
-{
-    const Finding* found = nullptr;
-    for (const Finding& f : d.findings)
-        if (f.code == code) {
-            if (found)
-                return nullptr; // one is enough
-            found = &f;
-        }
-    return found;
 }
 
 Key numbered(int n) { return Digest().add(n).value(); }

@@ -1,7 +1,7 @@
 // Stretches that bend to and fro faster than the tool follows.
 #include "check/lumps.h"
 
-#include "check/checks.h"
+#include "check/path_step.h"
 
 #include <algorithm>
 #include <cmath>
@@ -61,18 +61,9 @@ std::vector<Bow> bowsOf(const Path& path)
     return out;
 }
 
-struct LumpsIn {
-    static constexpr const char* step = "lumps";
-    static constexpr const char* time = "check";
-    using Out = Faults;
-    PathSet path;
-    double toolRadius = 0;
-    template <class Self, class V> static void fields(Self& self, V& visit)
-    {
-        visit("path", self.path);
-        visit("tool_radius", self.toolRadius);
-    }
-    std::shared_ptr<const Faults> make(Run&) const { return std::make_shared<const Faults>(lumps(path[0], toolRadius)); }
+struct Lumps {
+    static constexpr const char* name = "lumps";
+    static Faults find(const Path& path, double toolRadius) { return lumps(path, toolRadius); }
 };
 
 } // namespace
@@ -108,14 +99,8 @@ Faults lumps(const Path& path, double toolRadius)
 
 void checkLumps(const CheckGround& ground, Findings& found)
 {
-    const double radius = ground.job.check.toolRadius.mm();
-    eachLine(ground.derived, [&](const PieceResult& piece, const LayerResult&, const CutLine& line) {
-        std::vector<LumpsIn> ins;
-        for (const PathSet& path : singly(line.paths))
-            ins.push_back({path, radius});
-        for (const Made<Faults>& faults : ground.run.all(ins))
-            for (const Fault& fault : *faults)
-                found.push_back({"lumpy", Severity::Warning, piece.id, line.id, fault.at, fault.value, 0});
+    eachPathFault<Lumps>(ground, ground.job.check.toolRadius.mm(), [&](const PieceResult& piece, const CutLine& line, const Fault& fault) {
+        found.push_back({"lumpy", Severity::Warning, piece.id, line.id, fault.at, fault.value, 0});
     });
 }
 

@@ -4,6 +4,7 @@
 #include "touchup/kinds.h"
 
 #include <algorithm>
+#include <map>
 
 namespace yokai {
 
@@ -41,7 +42,13 @@ bool crossesAnew(const Paths& before, const Paths& after)
                std::equal(a.segments.begin(), a.segments.end(), b.segments.begin(),
                           [](const Segment& x, const Segment& y) { return x.c1 == y.c1 && x.c2 == y.c2 && x.end == y.end; });
     };
-    const auto isNew = [&](const Path& path) { return std::none_of(before.begin(), before.end(), [&](const Path& b) { return same(b, path); }); };
+    std::map<std::pair<double, double>, const Path*> known; // by where they start
+    for (const Path& path : before)
+        known.emplace(std::pair(path.start.x, path.start.y), &path);
+    const auto isNew = [&](const Path& path) {
+        const auto found = known.find({path.start.x, path.start.y});
+        return found == known.end() || !same(*found->second, path);
+    };
     std::vector<Rect> changed;
     for (const Path& path : after)
         if (isNew(path))

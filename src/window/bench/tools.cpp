@@ -6,7 +6,7 @@ Tools makeTools(Desk& desk)
 {
     Tools tools;
     // The first that wants a press has it.
-    for (const auto make : {guideTool, frameTool, insideTool, brushTool, pickTool, selectTool, offsetTool, lineTool, areaTool, nodeTool, placingTool})
+    for (const auto make : {guideTool, frameTool, insideTool, brushTool, pickTool, selectTool, offsetTool, lineTool, areaTool, editTool, nodeTool, placingTool})
         tools.push_back(make(desk));
     return tools;
 }

@@ -14,6 +14,7 @@ std::unique_ptr<Tool> selectTool(Desk& desk);
 std::unique_ptr<Tool> offsetTool(Desk& desk);
 std::unique_ptr<Tool> lineTool(Desk& desk);
 std::unique_ptr<Tool> areaTool(Desk& desk);
+std::unique_ptr<Tool> editTool(Desk& desk);
 std::unique_ptr<Tool> nodeTool(Desk& desk);
 std::unique_ptr<Tool> placingTool(Desk& desk);
 

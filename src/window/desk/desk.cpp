@@ -246,6 +246,11 @@ void Desk::setPeek(Peek peek)
 
 void Desk::setUnit(Unit unit)
 {
+    // A tab that was left as it came is as it would have come.
+    if (Hand::TabSizes{hand_.tab, hand_.tabHole} == Hand::usualTab(unit_)) {
+        hand_.tab = Hand::usualTab(unit).across;
+        hand_.tabHole = Hand::usualTab(unit).hole;
+    }
     unit_ = unit;
     emit viewChanged();
 }

@@ -37,6 +37,13 @@ struct Hand {
     Length simplify = Length::mm(0.05); // how far an outline may stray
     Length hole = Length::mm(4);                   // across
     bool operator==(const Hand&) const = default;
+
+    // Sizes of a tab as makers of either measure know them.
+    struct TabSizes {
+        Length across, hole;
+        bool operator==(const TabSizes&) const = default;
+    };
+    static TabSizes usualTab(Unit unit) { return unit == Unit::Inch ? TabSizes{Length::inches(0.42), Length::inches(0.2)} : TabSizes{10_mm, 4_mm}; }
 };
 
 // What a held key shows instead.

@@ -5,6 +5,7 @@
 #include "touchup/stretch.h"
 
 #include <algorithm>
+#include <map>
 #include <numbers>
 
 namespace yokai::edits {
@@ -198,7 +199,7 @@ void addArea(Desk& desk, const std::vector<QPointF>& outline, bool add)
     addEdit(desk, add ? Desk::tr("add an area") : Desk::tr("take an area away"), std::size_t(desk.line()), edit, box.centre());
 }
 
-void placeEdit(Desk& desk, const OnLine& at)
+void placeEdit(Desk& desk, const OnLine& at, std::optional<Point> off)
 {
     const PieceResult* piece = desk.currentResult();
     const auto* selected = std::get_if<EditSelected>(&desk.selection());
@@ -217,7 +218,7 @@ void placeEdit(Desk& desk, const OnLine& at)
             Edit edit = *found;
             // A stretch as long as it was, the other way along in a mirror.
             const double chord = distance(placeOf(edit.from, ground), placeOf(edit.to, ground));
-            edit.from = anchorOf(at.place.at, edge, ground);
+            edit.from = anchorOf(off.value_or(at.place.at), edge, ground);
             if (edit.kind == EditKind::Stretch)
                 edit.to = anchorOf(along(path, at.place, mirrored(ground) ? -chord : chord).at, edge, ground);
             edit.offset = on.offset;
@@ -233,17 +234,15 @@ std::vector<EditOf> allEdits(const Desk& desk)
     std::vector<EditOf> out;
     const Layer* layer = desk.currentLayer();
     const LayerResult* result = desk.layerResult();
-    for (std::size_t l = 0; layer && l < layer->lines.size(); ++l) {
-        const LineSpec& line = layer->lines[l];
-        for (const Edit& edit : line.edits) {
-            EditOf of{&line, &edit, nullptr};
-            for (std::size_t k = 0; result && k < result->lines.size(); ++k)
-                for (const EditOutcome& outcome : result->lines[k].edits)
-                    if (outcome.id == edit.id)
-                        of.outcome = &outcome;
-            out.push_back(of);
+    std::map<EditId, const EditOutcome*> outcomes;
+    for (std::size_t k = 0; result && k < result->lines.size(); ++k)
+        for (const EditOutcome& outcome : result->lines[k].edits)
+            outcomes.emplace(outcome.id, &outcome);
+    for (std::size_t l = 0; layer && l < layer->lines.size(); ++l)
+        for (const Edit& edit : layer->lines[l].edits) {
+            const auto found = outcomes.find(edit.id);
+            out.push_back({&layer->lines[l], &edit, found == outcomes.end() ? nullptr : found->second});
         }
-    }
     return out;
 }
 

@@ -30,7 +30,8 @@ void straighten(Desk& desk, const OnLine& from, const OnLine& to); // the shorte
 
 void addNode(Desk& desk, const OnLine& at);
 void addArea(Desk& desk, const std::vector<QPointF>& outline, bool add); // of the line worked on, mm as shown
-void placeEdit(Desk& desk, const OnLine& at); // the selected one, there
+// The selected one, there on the line; or off it, as a hole may be.
+void placeEdit(Desk& desk, const OnLine& at, std::optional<Point> off = std::nullopt);
 
 // Of the current piece: the edit that is selected, and its line.
 struct EditOf {
