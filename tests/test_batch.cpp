@@ -119,6 +119,13 @@ private slots:
         row("nonsense paper", {"sheet", imp, "--paper", "B99", "--out", out}, 2, "paper");
         row("margin too wide", {"sheet", imp, "--margin", "150mm", "--out", out}, 2, "margin");
         row("copies", {"sheet", imp, "--copies", "-3", "--out", out}, 2, "--copies");
+        row("nonsense tab", {"outline", imp, "--tab", "10mm", "--out", out}, 2, "OUTER/HOLE@SIDE");
+        row("tab with no rim", {"outline", imp, "--tab", "4mm/4mm@top", "--out", out}, 2, "smaller");
+        row("tab nowhere", {"outline", imp, "--tab", "10mm/4mm@above", "--out", out}, 2, "stands nowhere");
+        row("tab without a line", {"outline", imp, "--line", "kiss:1mm", "--tab", "10mm/4mm@top", "--out", out}, 2, "through line");
+        row("nonsense bridges", {"outline", imp, "--bridges", "4", "--out", out}, 2, "N/WIDTH");
+        row("nonsense tool", {"check", imp, "--tool-radius", "-1mm"}, 2, "--tool-radius");
+        row("check nothing", {"check", file("none.png")}, 3, "check the name");
         row("vanished and strict", {"outline", imp, "--line", "through:-200mm", "--strict", "--out", out}, 1, "leaves nothing");
     }
     void endsAsPromised()
@@ -237,6 +244,83 @@ private slots:
         QCOMPARE(batch({"outline", imp, "--line", "perforate:1mm", "--perforate", "4mm/1mm", "--out", file("dashes.svg")}).code, 0);
         QCOMPARE(batch({"outline", imp, "--line", "perforate:1mm", "--out", file("whole.svg")}).code, 0);
         QVERIFY(read(file("dashes.svg")).count('M') > 20 + read(file("whole.svg")).count('M'));
+    }
+
+    // The findings of a picture and of a job: code, severity, place from the bottom left, value and limit, and
+    // a line of words each where no report is asked for. Limits are options.
+    void checkSaysWhatTheToolCannotCut()
+    {
+        const QString imp = pictures_ + "umbrella-imp.png";
+        const Ran plain = batch({"check", imp, "--line", "through:2mm"});
+        QCOMPARE(plain.code, 0);
+        const QStringList said = plain.out.split('\n', Qt::SkipEmptyParts);
+        const Ran full = batch({"check", imp, "--line", "through:2mm", "--report", "-"});
+        const QJsonObject report = json(full.out);
+        const QJsonArray findings = report["findings"].toArray();
+        QVERIFY(findings.size() > 3);
+        QCOMPARE(said.size(), findings.size());
+        QVERIFY(report["timing_ms"]["check"].isDouble());
+        const double width = report["artwork"]["size_mm"][0].toDouble(), height = report["artwork"]["size_mm"][1].toDouble();
+        for (qsizetype k = 0; k < findings.size(); ++k) {
+            const QJsonObject f = findings[k].toObject();
+            QCOMPARE(f["code"].toString(), QString("tight-corner"));
+            QCOMPARE(f["severity"].toString(), QString("warning"));
+            QCOMPARE(f["piece"].toInt(-1), 0);
+            QCOMPARE(f["limit"].toDouble(), 0.25);
+            QVERIFY(f["value"].toDouble() < 0.25);
+            const double x = f["at_mm"][0].toDouble(), y = f["at_mm"][1].toDouble();
+            QVERIFY(x > -3 && x < width + 3 && y > -3 && y < height + 3);
+            QCOMPARE(f["text"].toString(), said[k]);
+        }
+        // Nothing is left of them for a tool without a radius, and where the line is rounded to it.
+        QVERIFY(batch({"check", imp, "--line", "through:2mm", "--tool-radius", "0mm"}).out.isEmpty());
+        QVERIFY(batch({"check", imp, "--line", "through:2mm", "--round-inside", "0.3mm"}).out.isEmpty());
+        // Each limit finds what is under it.
+        const auto codes = [&](QStringList args) {
+            QStringList out;
+            for (const QJsonValue& f : json(batch(QStringList{"check", imp, "--report", "-"} + args).out)["findings"].toArray())
+                if (!out.contains(f["code"].toString()))
+                    out << f["code"].toString();
+            return out;
+        };
+        QVERIFY(codes({"--least-ppi", "5000"}).contains("low-resolution"));
+        QVERIFY(codes({"--least-area", "5000mm2"}).contains("small-part"));
+        QVERIFY(codes({"--least-length", "900mm"}).contains("short-path"));
+        QVERIFY(codes({"--least-neck", "40mm"}).contains("thin-neck"));
+        QVERIFY(codes({"--drift", "3mm"}).contains("shows-paper") && !codes({"--drift", "1mm"}).contains("shows-paper"));
+        QVERIFY(codes({"--line", "through:2mm", "--line", "kiss:1.8mm"}).contains("narrow-gap"));
+        QVERIFY(codes({"--line", "through:1mm", "--line", "kiss:2mm"}).contains("kind-order"));
+        // A job's, too, the edit that lost its place among them.
+        const Ran job = batch({"check", YOKAI_DEMO_JOB, "--report", "-"});
+        QCOMPARE(job.code, 0);
+        int lost = 0;
+        for (const QJsonValue& f : json(job.out)["findings"].toArray())
+            lost += f["code"].toString() == "lost-edit";
+        QCOMPARE(lost, 1);
+    }
+
+    // A tab stands where it is asked to, its hole is round and whole, and bridges hold all but the hole.
+    void tabsAndBridgesAreWritten()
+    {
+        const QString imp = pictures_ + "umbrella-imp.png";
+        const auto paths = [&](const QStringList& args) {
+            const Ran r = batch(QStringList{"outline", imp, "--line", "through:2mm", "--line-openings", "none", "--out", file("tab.svg"), "--report", "-"} + args);
+            return r.code == 0 ? json(r.out)["lines"][0].toObject() : QJsonObject();
+        };
+        const QJsonObject bare = paths({});
+        QCOMPARE(bare["paths"].toInt(), 1);
+        for (const char* side : {"top", "right", "bottom", "left", "3mm,30mm"}) {
+            const QJsonObject tab = paths({"--tab", QString("10mm/4mm@%1").arg(side)});
+            QVERIFY2(tab["paths"].toInt() == 2, side);
+            const double grown = tab["area_mm2"].toDouble() - bare["area_mm2"].toDouble();
+            QVERIFY2(grown > 20 && grown < 110, side); // a disc of 78.5 mm2 less what lies within the line and the hole of 12.6, and fillets
+        }
+        QCOMPARE(paths({"--tab", "10mm/4mm@top", "--tab", "6mm/0mm@bottom"})["paths"].toInt(), 2); // one without a hole
+        const auto written = [&] { return read(file("tab.svg")).count("<path"); };
+        paths({"--tab", "10mm/4mm@top"});
+        const auto whole = written();
+        paths({"--tab", "10mm/4mm@top", "--bridges", "5/0.5mm"});
+        QCOMPARE(written(), whole + 4); // the outline in five, the hole in one
     }
 
     void anExistingFileIsReplacedOnlyByAWholeOne()
