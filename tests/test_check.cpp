@@ -5,6 +5,7 @@
 #include "check/lumps.h"
 #include "check/overlaps.h"
 #include "check/widths.h"
+#include "check/words.h"
 #include "findings.h"
 #include "job/derive.h"
 #include "outline/figures.h"
@@ -18,6 +19,7 @@
 #include <cmath>
 #include <numbers>
 #include <random>
+#include <set>
 
 using namespace yokai;
 using namespace yokai::test;
@@ -179,6 +181,27 @@ private slots:
             QVERIFY(std::abs(kept.distanceTo(p * 0.1) * 10 - signedDistance(edge, p)) < 1e-9);
         }
         QVERIFY(std::isinf(KeptEdge({}, 10).distanceTo({0, 0})));
+    }
+
+    // Every finding can be said: its sentence holds only what can be filled in, and says what to do.
+    void everyCodeHasWords()
+    {
+        std::set<std::string> titles;
+        for (const char* code : {"no-cut-line", "sheet", "low-resolution", "line-vanished", "parts-vanished", "parts-split", "does-not-fit", "lost-edit",
+                                 "tight-corner", "thin-neck", "narrow-gap", "small-part", "small-opening", "short-path", "needless-nodes", "lumpy", "crossing",
+                                 "doubled", "open-line", "cuts-artwork", "shows-paper", "kind-order", "near-crumb"}) {
+            const FindingWords& words = wordsOf(code);
+            QVERIFY2(words.code == code && titles.insert(words.title).second, code);
+            for (const double value : {0.0, 1.0})
+                eachPart(
+                    words.said(value), [&](std::string_view text) { QVERIFY2(text.find_first_of("{}") == text.npos, code); },
+                    [&](std::string_view name) {
+                        QVERIFY2(name == "piece" || name == "line" || (name == "value" && words.value != Measure::Nothing) ||
+                                     (name == "limit" && words.limit != Measure::Nothing),
+                                 code);
+                    });
+        }
+        QVERIFY(wordsOf("nonsense").code.empty());
     }
 
     // Through a job: every limit that the job states, each finding where it is, none where there is none.
