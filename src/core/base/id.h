@@ -19,6 +19,7 @@ using PieceId = Id<struct PieceTag>;
 using LayerId = Id<struct LayerTag>;
 using LineId = Id<struct LineTag>;
 using EditId = Id<struct EditTag>; // of work by hand: a touch, an outline
+using GuideId = Id<struct GuideTag>;
 using PlacingId = Id<struct PlacingTag>;
 
 } // namespace yokai

@@ -1,7 +1,9 @@
 #include "check/mend.h"
 
+#include "check/widen.h"
 #include "outline/kept_edge.h"
 #include "touchup/anchor.h"
+#include "touchup/outlines.h"
 
 #include <algorithm>
 #include <iterator>
@@ -26,8 +28,60 @@ Edit& editAt(const Place& p, EditKind kind)
     Edit& edit = p.line.edits.emplace_back();
     edit.kind = kind;
     edit.offset = p.made.offset;
-    edit.from = anchorOf(p.finding.at, p.edge, {p.result.sourceToMm, p.made.offset.mm()});
+    edit.from = edit.to = anchorOf(p.finding.at, p.edge, {p.result.sourceToMm, p.made.offset.mm()});
     return edit;
+}
+
+// An edit about what runs from one place of the line to another.
+Edit& stretchAt(const Place& p, EditKind kind, Point from, Point to)
+{
+    Edit& edit = editAt(p, kind);
+    const EditGround ground{p.result.sourceToMm, p.made.offset.mm()};
+    edit.from = anchorOf(from, p.edge, ground);
+    edit.to = anchorOf(to, p.edge, ground);
+    if (mirrored(ground))
+        std::swap(edit.from, edit.to);
+    return edit;
+}
+
+void fill(const Place& p, Facing side, Length limit)
+{
+    const Affine back = p.result.sourceToMm.inverse();
+    const Paths strip = widening(p.made.paths, side, limit.mm(), p.finding.at);
+    if (strip.empty())
+        return;
+    Edit& edit = editAt(p, EditKind::Add);
+    for (const Path& path : strip)
+        edit.outlines.push_back(pointsOf(transformed(path, back)));
+}
+void widenIt(const Place& p) { fill(p, Facing::Material, p.job.check.leastNeck); }
+void closeGap(const Place& p) { fill(p, Facing::Waste, p.job.check.leastGap); }
+
+// The lumps near the place that is worst; what is left is found again.
+void smoothIt(const Place& p)
+{
+    constexpr double reach = 12, lumps = 8; // tool radii
+    const double radius = p.job.check.toolRadius.mm();
+    const auto near = nearestPlace(*p.made.paths, p.finding.at);
+    if (!near)
+        return;
+    const Path& path = (*p.made.paths)[near->path];
+    if (!path.closed || length(path) < 4 * reach * radius) {
+        editAt(p, EditKind::Smooth).size = Length::mm(lumps * radius);
+        return;
+    }
+    stretchAt(p, EditKind::Smooth, along(path, *near, -reach * radius).at, along(path, *near, reach * radius).at).size = Length::mm(lumps * radius);
+}
+
+void closeLine(const Place& p)
+{
+    const Path* open = nullptr;
+    for (const Path& path : *p.made.paths)
+        if (!path.closed && !path.segments.empty() &&
+            (!open || distance(mix(path.start, path.segments.back().end, 0.5), p.finding.at) < distance(mix(open->start, open->segments.back().end, 0.5), p.finding.at)))
+            open = &path;
+    if (open)
+        stretchAt(p, EditKind::Join, open->segments.back().end, open->start);
 }
 
 void roundIt(const Place& p) { editAt(p, EditKind::Round).size = p.job.check.toolRadius; }
@@ -63,7 +117,8 @@ constexpr struct {
     std::string_view code;
     const char* press;
     void (*mend)(const Place&);
-} mends[] = {{"tight-corner", "Round", roundIt},       {"small-part", "Drop", dropIt},       {"small-opening", "Close", dropIt},
+} mends[] = {{"tight-corner", "Round", roundIt},       {"thin-neck", "Widen", widenIt},     {"narrow-gap", "Close", closeGap},
+             {"lumpy", "Smooth", smoothIt},           {"open-line", "Close", closeLine},  {"small-part", "Drop", dropIt},       {"small-opening", "Close", dropIt},
              {"short-path", "Drop", dropIt},           {"doubled", "Drop", dropIt},          {"shows-paper", "Move", moveFromTheEdge},
              {"cuts-artwork", "Move out", moveOut},    {"kind-order", "Move in", moveIn},    {"needless-nodes", "Simplify", simplifyIt}, {"lost-edit", "Forget", forget}};
 

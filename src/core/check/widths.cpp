@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <numbers>
 
 namespace yokai {
@@ -133,6 +134,28 @@ Faults narrowPlaces(const Trace& trace, Facing side, double limit)
     for (const auto& fault : found)
         if (fault)
             out.push_back(*fault);
+    return out;
+}
+
+std::vector<Polyline> narrowMiddles(const Trace& trace, Facing side, double limit, Point at)
+{
+    std::vector<Narrowing> stretches = narrowingsOf(trace, side, limit);
+    joinFacing(stretches, trace);
+    std::size_t same = stretches.size();
+    double least = std::numeric_limits<double>::infinity();
+    for (const Narrowing& stretch : stretches)
+        for (const Narrow& n : stretch.narrow)
+            if (const double away = distance(n.ball.centre, at); away < least) {
+                least = away;
+                same = stretch.same;
+            }
+    std::vector<Polyline> out;
+    for (const Narrowing& stretch : stretches)
+        if (stretch.same == same) {
+            out.emplace_back();
+            for (const Narrow& n : stretch.narrow)
+                out.back().push_back(n.ball.centre);
+        }
     return out;
 }
 

@@ -17,4 +17,7 @@ namespace yokai {
 // point the middle one.
 Faults narrowPlaces(const Trace& trace, Facing side, double limit);
 
+// The middles of the narrow stretch that is nearest to a place: runs of the centres of those balls. None where nothing is narrow.
+std::vector<Polyline> narrowMiddles(const Trace& trace, Facing side, double limit, Point at);
+
 } // namespace yokai

@@ -11,10 +11,8 @@ void addCuts(Drawing& drawing, const PieceResult& result, int copy, const Affine
     for (const LayerResult& layer : result.layers)
         for (const CutLine& line : layer.lines)
             for (const Path& path : *line.paths)
-                if (!path.segments.empty()) {
-                    const Broken broken = brokenBy(line, path);
-                    drawing.cuts.push_back({result.id, copy, line.id, line.kind, 0, transformed(path, map), broken.cutLength, broken.gapLength});
-                }
+                if (!path.segments.empty())
+                    drawing.cuts.push_back({result.id, copy, line.id, line.kind, 0, transformed(path, map), breaksOf(line, path)});
 }
 
 void addImages(Drawing& drawing, const PieceResult& result, const std::vector<Affine>& places, const Work& work)

@@ -134,8 +134,11 @@ void touchUpLine(CutLine& line, const LineSpec& spec, const LineGround& ground, 
     line.paths = {touched, &touched->paths};
     line.edits = touched->outcomes;
     line.holes = touched->holes;
-    for (std::size_t k = 0; k < line.edits.size(); ++k)
+    for (std::size_t k = 0; k < line.edits.size(); ++k) {
         line.edits[k].id = spec.edits[k].id;
+        if (spec.edits[k].kind == EditKind::Bridge && line.edits[k].fate == EditFate::Held)
+            line.bridgesAt.push_back(line.edits[k].at);
+    }
 }
 
 CutLine lineOf(const LineSpec& spec, const LineGround& ground, Run& run)
@@ -179,15 +182,36 @@ void finishBoxesRoundAll(std::vector<CutLine>& lines, Rect all)
 
 } // namespace
 
-Broken brokenBy(const CutLine& line, const Path& path)
+Breaks breaksOf(const CutLine& line, const Path& path)
 {
+    if (line.gapLength > 0)
+        return {line.cutLength, line.gapLength, {}};
+    const double whole = length(path);
+    if (!path.closed || whole <= line.bridgeWidth)
+        return {};
     constexpr double same = 0.01; // mm
-    if (line.bridges == 0 || !path.closed || line.gapLength > 0)
-        return {line.cutLength, line.gapLength};
     const Point middle = bounds(path).centre();
     const bool hole = signedArea(path) < 0 && std::any_of(line.holes.begin(), line.holes.end(), [&](Point h) { return distance(h, middle) < same; });
-    const double each = length(path) / line.bridges;
-    return hole || each <= line.bridgeWidth ? Broken{} : Broken{each - line.bridgeWidth, line.bridgeWidth};
+    std::vector<double> byHand;
+    for (const Point bridge : line.bridgesAt)
+        if (const auto near = nearestPlace({path}, bridge); near && near->away < same)
+            byHand.push_back(wayTo(path, *near));
+    const int spread = hole || whole / std::max(1, line.bridges) <= line.bridgeWidth ? 0 : line.bridges;
+    std::vector<double> middles;
+    for (int k = 0; k < spread; ++k)
+        middles.push_back((k + 0.5) * whole / spread);
+    // One put by hand is the nearest of those that spread by themselves, moved; or one more.
+    const auto apart = [&](double a, double b) { return std::min(std::abs(a - b), whole - std::abs(a - b)); };
+    std::vector<double> out;
+    for (const double way : byHand) {
+        const auto nearest = std::min_element(middles.begin(), middles.end(), [&](double a, double b) { return apart(a, way) < apart(b, way); });
+        if (nearest != middles.end())
+            middles.erase(nearest);
+        out.push_back(way);
+    }
+    out.insert(out.end(), middles.begin(), middles.end());
+    std::sort(out.begin(), out.end());
+    return {0, line.bridgeWidth, std::move(out)};
 }
 
 std::vector<CutLine> cutLines(const std::vector<LineSpec>& specs, const LineGround& ground, Run& run)

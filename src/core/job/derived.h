@@ -27,6 +27,7 @@ struct CutLine {
     int bridges = 0;                     // uncut stretches of each closed path but the holes,
     double bridgeWidth = 0;              // mm wide
     std::vector<Point> holes;            // the middles of those made by hand
+    std::vector<Point> bridgesAt;        // where bridges were put by hand
     std::vector<EditOutcome> edits;      // how each of the line's fares
     int lostParts = 0, splitParts = 0;   // of an inward line: parts it leaves nothing of, or cuts in pieces
     std::shared_ptr<const Paths> paths;
@@ -34,11 +35,8 @@ struct CutLine {
     std::size_t nodes = 0;
 };
 
-// How a path of a line is written: cut and gap, mm; no gap where it is unbroken.
-struct Broken {
-    double cutLength = 0, gapLength = 0;
-};
-Broken brokenBy(const CutLine& line, const Path& path);
+// How a path of a line is interrupted: by its perforation, or by the bridges that hold it.
+Breaks breaksOf(const CutLine& line, const Path& path);
 
 struct LayerResult {
     LayerId id;

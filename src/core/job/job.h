@@ -103,12 +103,26 @@ struct Layer {
     bool operator==(const Layer&) const = default;
 };
 
+// A straight line to work along, without end; never cut nor printed.
+struct Guide {
+    GuideId id = {};
+    Point a, b; // two places of it, source pixels
+    template <class Self, class V> static void fields(Self& self, V& visit)
+    {
+        visit("id", self.id);
+        visit("a", self.a);
+        visit("b", self.b);
+    }
+    bool operator==(const Guide&) const = default;
+};
+
 struct Piece {
     PieceId id = {};
     std::string name;
     ArtworkSpec artwork;
     std::vector<Layer> layers = {Layer{}}; // at least one
     std::optional<int> copies = 1;         // absent: as many as fit
+    std::vector<Guide> guides;
 
     // Of a piece of one layer.
     KeepSpec& keep() { return layers.front().keep; }
@@ -123,6 +137,7 @@ struct Piece {
         visit("copies", self.copies, Within{0, 100'000}, Label{});
         visit("artwork", self.artwork);
         visit("layers", self.layers, AtMost{1000});
+        visit("guides", self.guides, AtMost{1000}, Label{});
     }
     bool operator==(const Piece&) const = default;
 };

@@ -57,6 +57,4 @@ void putInOrder(CutItems& items)
     std::stable_sort(items.begin(), items.end(), [&](const CutItem& a, const CutItem& b) { return place(a) < place(b); });
 }
 
-Paths dashesOf(const CutItem& item) { return item.gapLength > 0 ? dashed(item.path, item.cutLength, item.gapLength) : Paths{item.path}; }
-
 } // namespace yokai

@@ -23,7 +23,7 @@ struct CutItem {
     LineKind kind = LineKind::Through;
     int depth = 0; // how many closed items lie round it
     Path path;
-    double cutLength = 0, gapLength = 0; // mm, of a perforation; no gap: unbroken
+    Breaks breaks; // of a perforation, or bridges
 };
 using CutItems = std::vector<CutItem>;
 
@@ -35,7 +35,7 @@ void nest(CutItems& items, const Work& work = {});
 // operation what lies within before what lies round it. Otherwise as it was. Needs nest().
 void putInOrder(CutItems& items);
 
-// As open dashes, where a perforation has a gap; else the path itself.
-Paths dashesOf(const CutItem& item);
+// What of it is cut: the path itself, unless it is interrupted.
+inline Paths cutsOf(const CutItem& item) { return broken(item.path, item.breaks); }
 
 } // namespace yokai

@@ -11,7 +11,7 @@ std::vector<Stroke> strokesOf(CutItems items, double sheetHeight, const Work& wo
     std::vector<Stroke> out;
     for (const CutItem& item : items) {
         work.check();
-        for (const Path& path : dashesOf(item)) {
+        for (const Path& path : cutsOf(item)) {
             Stroke stroke{item.kind, flatten(path, tolerance), path.closed};
             if (stroke.points.size() < 2)
                 continue;

@@ -210,8 +210,11 @@ std::vector<Meeting> meetings(Point firstFrom, const Segment& first, Point secon
     return out;
 }
 
-std::optional<Paths> combined(const Paths& a, const Paths& b, Combine how)
+std::optional<Paths> combined(const Paths& all, const Paths& b, Combine how)
 {
+    Paths a, open;
+    for (const Path& path : all)
+        (path.closed ? a : open).push_back(path);
     Cuts ofA(a.size()), ofB(b.size());
     cross(a, b, ofA, ofB);
     std::vector<Bounding> pieces;
@@ -223,6 +226,7 @@ std::optional<Paths> combined(const Paths& a, const Paths& b, Combine how)
     if (!joined)
         return std::nullopt;
     out.insert(out.end(), joined->begin(), joined->end());
+    out.insert(out.end(), open.begin(), open.end());
     return out;
 }
 

@@ -23,7 +23,7 @@ struct Meeting {
 // enough, then Newton's method.
 std::vector<Meeting> meetings(Point firstFrom, const Segment& first, Point secondFrom, const Segment& second);
 
-// None where the pieces do not join up, as of outlines that touch without crossing.
+// Open paths of the first stay as they are. None where the pieces do not join up, as of outlines that touch without crossing.
 std::optional<Paths> combined(const Paths& a, const Paths& b, Combine how);
 
 } // namespace yokai

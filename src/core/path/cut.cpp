@@ -80,6 +80,49 @@ Path reversed(const Path& path)
 
 Point startOf(const Path& path, std::size_t segment) { return segment == 0 ? path.start : path.segments[segment - 1].end; }
 
+double wayTo(const Path& path, const PathPlace& at)
+{
+    Path before;
+    before.closed = false;
+    before.start = path.start;
+    before.segments.assign(path.segments.begin(), path.segments.begin() + std::ptrdiff_t(at.segment));
+    before.segments.push_back(split(startOf(path, at.segment), path.segments[at.segment], at.t).before);
+    return length(before);
+}
+
+Path withStretch(const Path& path, const PathPlace& from, const PathPlace& to, const Path& stretch)
+{
+    const auto add = [](Path& out, const Path& more) {
+        out.segments.insert(out.segments.end(), more.segments.begin(), more.segments.end());
+        out.corners.insert(out.corners.end(), more.corners.begin(), more.corners.end());
+    };
+    if (path.closed) {
+        Path out = stretchOf(path, to, from);
+        out.closed = true;
+        if (!out.corners.empty())
+            out.corners.back() = true;
+        add(out, stretch);
+        out.segments.back().end = out.start;
+        return out;
+    }
+    const auto before = [](const PathPlace& a, const PathPlace& b) { return a.segment != b.segment ? a.segment < b.segment : a.t < b.t; };
+    if (before(to, from))
+        return withStretch(path, to, from, reversed(stretch));
+    constexpr double nothing = 1e-9;
+    Path out;
+    out.closed = false;
+    out.start = stretch.start;
+    if (wayTo(path, from) > nothing) {
+        out = stretchOf(path, {0, 0, path.start}, from);
+        out.corners.back() = true;
+    }
+    add(out, stretch);
+    const std::size_t last = path.segments.size() - 1;
+    if (const PathPlace end{last, 1, path.segments[last].end}; distance(to.at, end.at) > nothing)
+        add(out, stretchOf(path, to, end));
+    return out;
+}
+
 PathPlace along(const Path& path, const PathPlace& from, double way)
 {
     const auto lengthOf = [&](std::size_t k) {

@@ -23,6 +23,10 @@ Path stretchOf(const Path& path, const PathPlace& from, const PathPlace& to);
 Path reversed(const Path& path); // drawn the other way; the sign of its area turns
 
 Point startOf(const Path& path, std::size_t segment);
+double wayTo(const Path& path, const PathPlace& at); // along the path from its start
+// The path with another stretch, an open path, in the place of what runs from one place to another in
+// its order. An open path takes it between the two, whichever comes first.
+Path withStretch(const Path& path, const PathPlace& from, const PathPlace& to, const Path& stretch);
 // The place that lies `way` along a closed path from another, back where it is negative.
 PathPlace along(const Path& path, const PathPlace& from, double way);
 

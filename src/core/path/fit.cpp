@@ -479,6 +479,32 @@ Path fitClosed(std::span<const Point> points, std::span<const unsigned char> cor
     return selfCrossings(flatten(result.path, chords), 1).empty() ? result.path : polygonPath(points);
 }
 
+Path fitOpen(std::span<const Point> points, std::span<const unsigned char> corners, double tolerance)
+{
+    Path path;
+    path.closed = false;
+    if (points.size() < 2)
+        return path;
+    std::vector<unsigned char> ends(points.size(), 0);
+    std::copy(corners.begin(), corners.end(), ends.begin());
+    ends.front() = ends.back() = 1;
+    const Run run(points, ends);
+    Fitter fitter(run, tolerance);
+    path.start = points.front();
+    const int last = int(points.size()) - 1;
+    for (int from = 0, to = 0; from < last; from = to) {
+        to = from + 1;
+        while (!ends[std::size_t(to)])
+            ++to;
+        for (const Fitter::Fitted& piece : fitter.span(from, to, false))
+            if (straight(piece.curve))
+                path.lineTo(piece.curve.p3, piece.to == to);
+            else
+                path.curveTo(piece.curve.p1, piece.curve.p2, piece.curve.p3, piece.to == to);
+    }
+    return path;
+}
+
 double deviation(std::span<const Point> points, const Path& path)
 {
     const Polyline line = flatten(path, 1e-4);

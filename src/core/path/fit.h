@@ -20,7 +20,10 @@ namespace yokai {
 // Fewer than three points give an empty path.
 Path fitClosed(std::span<const Point> points, std::span<const unsigned char> corners, double tolerance);
 
-// A closed path fitted anew to within `tolerance` of its points `apart` from each other, its clear corners
+// An open run, as it is; its ends are corners. Fewer than two points give an empty path.
+Path fitOpen(std::span<const Point> points, std::span<const unsigned char> corners, double tolerance);
+
+// A path fitted anew to within `tolerance` of its points `apart` from each other, its clear corners
 // kept.
 Path refitted(const Path& path, double tolerance, double apart);
 

@@ -251,44 +251,86 @@ Segment between(Point from, const Segment& s, double t0, double t1, Point& start
     return {start + slope(t0), end - slope(t1), end, false};
 }
 
-} // namespace
+// A path by the way along it.
+class Measured {
+public:
+    explicit Measured(const Path& path) : path_(path)
+    {
+        path.each([&](Point from, const Segment& s) {
+            lengths_.push_back(lengthOf(from, s));
+            whole_ += lengths_.back();
+        });
+    }
+    double whole() const { return whole_; }
 
-Paths dashed(const Path& path, double cut, double gap)
-{
-    std::vector<double> lengths;
-    double whole = 0;
-    path.each([&](Point from, const Segment& s) {
-        lengths.push_back(lengthOf(from, s));
-        whole += lengths.back();
-    });
-    if (!(gap > 0) || !(cut > 0) || whole < cut + gap)
-        return {path};
-    const double count = std::max(1.0, std::round(whole / (cut + gap))), pitch = whole / count, dash = pitch * cut / (cut + gap);
-    Paths out;
-    for (int k = 0; k < int(count); ++k) {
+    // From one way along to another, as an open path; of a closed one from before its start, too.
+    Path part(double begin, double end) const
+    {
         Path piece;
         piece.closed = false;
-        const double begin = k * pitch - dash / 2, end = begin + dash;
-        // Twice round, for the dash that lies over the start.
-        double at = -whole;
-        for (int turn = 0; turn < 2; ++turn) {
+        // Twice round, for what lies over the start.
+        double at = path_.closed ? -whole_ : 0;
+        for (int turn = path_.closed ? 0 : 1; turn < 2; ++turn) {
             std::size_t i = 0;
-            path.each([&](Point from, const Segment& s) {
-                const double l = lengths[i], a = std::max(begin, at), b = std::min(end, at + l);
+            path_.each([&](Point from, const Segment& s) {
+                const double l = lengths_[i], a = std::max(begin, at), b = std::min(end, at + l);
                 if (b - a > 1e-9) {
                     Point start;
-                    const Segment part = between(from, s, parameterAt(from, s, l, a - at), parameterAt(from, s, l, b - at), start);
+                    const Segment own = between(from, s, parameterAt(from, s, l, a - at), parameterAt(from, s, l, b - at), start);
                     if (piece.segments.empty())
                         piece.start = start;
-                    piece.segments.push_back(part);
-                    piece.corners.push_back(b < end - 1e-9 && path.corners[i]);
+                    piece.segments.push_back(own);
+                    piece.corners.push_back(b < end - 1e-9 && path_.corners[i]);
                 }
                 at += l;
                 ++i;
             });
         }
-        out.push_back(std::move(piece));
+        return piece;
     }
+
+private:
+    const Path& path_;
+    std::vector<double> lengths_;
+    double whole_ = 0;
+};
+
+} // namespace
+
+Paths dashed(const Path& path, double cut, double gap)
+{
+    const Measured measured(path);
+    const double whole = measured.whole();
+    if (!(gap > 0) || !(cut > 0) || whole < cut + gap)
+        return {path};
+    const double count = std::max(1.0, std::round(whole / (cut + gap))), pitch = whole / count, dash = pitch * cut / (cut + gap);
+    Paths out;
+    for (int k = 0; k < int(count); ++k)
+        if (Path piece = measured.part(k * pitch - dash / 2, k * pitch + dash / 2); !piece.segments.empty())
+            out.push_back(std::move(piece));
+    return out;
+}
+
+Paths broken(const Path& path, const Breaks& breaks)
+{
+    if (breaks.middles.empty())
+        return dashed(path, breaks.cut, breaks.gap);
+    const Measured measured(path);
+    const double half = breaks.gap / 2, whole = measured.whole();
+    Paths out;
+    const auto add = [&](double begin, double end) {
+        if (end - begin > 1e-9)
+            if (Path piece = measured.part(begin, end); !piece.segments.empty())
+                out.push_back(std::move(piece));
+    };
+    if (path.closed)
+        add(breaks.middles.back() + half - whole, breaks.middles.front() - half);
+    else
+        add(0, breaks.middles.front() - half);
+    for (std::size_t k = 0; k + 1 < breaks.middles.size(); ++k)
+        add(breaks.middles[k] + half, breaks.middles[k + 1] - half);
+    if (!path.closed)
+        add(breaks.middles.back() + half, whole);
     return out;
 }
 

@@ -72,6 +72,15 @@ Path polygonPath(std::span<const Point> polyline);
 // middle of a dash. A gap of 0 gives the path as it is.
 Paths dashed(const Path& path, double cut, double gap);
 
+// How a path is interrupted: by a pattern of dashes, or where `middles` lie along it and nowhere else.
+struct Breaks {
+    double cut = 0, gap = 0;
+    std::vector<double> middles; // of gaps, in rising order, from the path's start
+};
+// What is left of the path: open paths in its order, or itself where nothing interrupts it. Gaps that
+// meet are one; nothing of a path that is all gap.
+Paths broken(const Path& path, const Breaks& breaks);
+
 double areaOf(const Paths& paths);
 double lengthOf(const Paths& paths);
 std::size_t nodesOf(const Paths& paths);

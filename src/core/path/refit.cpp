@@ -12,6 +12,10 @@ Path refitted(const Path& path, double tolerance, double apart)
     Polyline points;
     std::vector<unsigned char> corners;
     Point from = path.start;
+    if (!path.closed) {
+        points.push_back(from);
+        corners.push_back(1);
+    }
     for (std::size_t k = 0; k < path.segments.size(); ++k) {
         const Segment& s = path.segments[k];
         const double way = s.line ? distance(from, s.end) : distance(from, s.c1) + distance(s.c1, s.c2) + distance(s.c2, s.end);
@@ -21,10 +25,10 @@ Path refitted(const Path& path, double tolerance, double apart)
             points.push_back(pointOn(from, s, double(part) / parts));
             corners.push_back(0);
         }
-        corners.back() = turnAt(path, k) > sharpTurn;
+        corners.back() = !path.closed && k + 1 == path.segments.size() ? 1 : turnAt(path, k) > sharpTurn;
         from = s.end;
     }
-    return fitClosed(points, corners, tolerance);
+    return path.closed ? fitClosed(points, corners, tolerance) : fitOpen(points, corners, tolerance);
 }
 
 } // namespace yokai

@@ -1,5 +1,7 @@
 #include "touchup/anchor.h"
 
+#include "touchup/kinds.h"
+
 namespace yokai {
 
 namespace {
@@ -31,6 +33,15 @@ std::optional<NearestPlace> held(const Anchor& anchor, const Edit& edit, const P
 {
     const auto near = nearestPlace(paths, placeOf(anchor, ground));
     return near && near->away <= reachOf(edit, ground) ? near : std::nullopt;
+}
+
+std::optional<HeldStretch> heldStretch(const Edit& edit, const Paths& paths, const EditGround& ground)
+{
+    const auto from = held(edit.from, edit, paths, ground), to = held(edit.to, edit, paths, ground);
+    if (!from || !to || from->path != to->path)
+        return std::nullopt;
+    const bool swap = mirrored(ground);
+    return HeldStretch{from->path, swap ? *to : *from, swap ? *from : *to, edit.from == edit.to};
 }
 
 } // namespace yokai

@@ -67,52 +67,188 @@ Segment fittedThrough(const std::vector<Point>& points, Point tangentIn, Point t
     return s;
 }
 
+// Nodes that follow each other on a closed path.
+struct RunOfNodes {
+    std::size_t first = 0, count = 1;
+};
+
+std::vector<RunOfNodes> runsOf(const Path& path, const NodeSet& nodes)
+{
+    std::vector<RunOfNodes> out;
+    if (!enough(path))
+        return out;
+    const std::size_t n = path.segments.size();
+    for (const std::size_t node : nodes)
+        if (!out.empty() && out.back().first + out.back().count == node)
+            ++out.back().count;
+        else
+            out.push_back({node, 1});
+    // Over the path's start.
+    if (out.size() > 1 && out.front().first == 0 && out.back().first + out.back().count == n) {
+        out.back().count += out.front().count;
+        out.erase(out.begin());
+    }
+    // Both ends of a stretch have to be left, apart from each other.
+    std::erase_if(out, [&](const RunOfNodes& run) { return run.count + 2 > n; });
+    return out;
+}
+
+// What one change makes of each run: it gets the stretch from the node before it to the one after.
+template <class Change> std::vector<Redrawn> eachRun(const Path& path, const NodeSet& nodes, Change change)
+{
+    std::vector<Redrawn> out;
+    for (const RunOfNodes& run : runsOf(path, nodes)) {
+        Redrawn redrawn = between(path, before(path, run.first), (run.first + run.count) % path.segments.size());
+        change(redrawn.stretch);
+        out.push_back(std::move(redrawn));
+    }
+    return out;
+}
+
+// And to each stretch between nodes that follow each other, or on both sides of a single one.
+template <class Change> std::vector<Redrawn> eachStretch(const Path& path, const NodeSet& nodes, Change change)
+{
+    std::vector<Redrawn> out;
+    const std::size_t n = path.segments.size();
+    for (const RunOfNodes& run : runsOf(path, nodes)) {
+        const bool single = run.count == 1;
+        Redrawn redrawn = between(path, single ? before(path, run.first) : run.first, (run.first + run.count - (single ? 0 : 1)) % n);
+        change(redrawn.stretch, redrawn.from, redrawn.to);
+        out.push_back(std::move(redrawn));
+    }
+    return out;
+}
+
+Point startIn(const Path& stretch, std::size_t k) { return k == 0 ? stretch.start : stretch.segments[k - 1].end; }
+
 } // namespace
 
-std::optional<Redrawn> nodeMoved(const Path& path, std::size_t node, Point by)
+std::vector<Redrawn> nodesMoved(const Path& path, const NodeSet& nodes, Point by)
+{
+    return eachRun(path, nodes, [&](Path& stretch) {
+        for (std::size_t k = 0; k < stretch.segments.size(); ++k) {
+            Segment& s = stretch.segments[k];
+            const bool startMoves = k > 0, endMoves = k + 1 < stretch.segments.size();
+            const Point from = startIn(stretch, k); // already moved
+            s.end = s.end + (endMoves ? by : Point{});
+            if (s.line) {
+                straighten(s, from);
+                continue;
+            }
+            s.c1 = s.c1 + (startMoves ? by : Point{});
+            s.c2 = s.c2 + (endMoves ? by : Point{});
+        }
+    });
+}
+
+std::vector<Redrawn> nodesTaken(const Path& path, const NodeSet& nodes)
+{
+    return eachRun(path, nodes, [&](Path& stretch) {
+        const Path was = stretch;
+        stretch.segments.clear();
+        stretch.corners = {true};
+        const Point end = was.segments.back().end;
+        if (std::all_of(was.segments.begin(), was.segments.end(), [](const Segment& s) { return s.line; })) {
+            Segment line{{}, {}, end, true};
+            straighten(line, stretch.start);
+            stretch.segments.push_back(line);
+            return;
+        }
+        constexpr int places = 12; // of each
+        std::vector<Point> points;
+        for (std::size_t k = 0; k < was.segments.size(); ++k)
+            for (int place = 0; place < places; ++place)
+                points.push_back(pointOn(startIn(was, k), was.segments[k], double(place) / places));
+        points.push_back(end);
+        // As if they had been one that was split.
+        const Segment &first = was.segments.front(), &last = was.segments.back();
+        const Point lastFrom = startIn(was, was.segments.size() - 1);
+        const double whole = std::max(1e-9, length(was));
+        constexpr double leastShare = 0.05;
+        const auto share = [&](Point from, const Segment& s) { return std::max(leastShare, length(Path{from, {s}, {true}, false}) / whole); };
+        const double handleIn = distance(was.start, first.c1) / share(was.start, first), handleOut = distance(end, last.c2) / share(lastFrom, last);
+        stretch.segments.push_back(fittedThrough(points, unit(tangentOn(was.start, first, 0)), unit(tangentOn(lastFrom, last, 1)), handleIn, handleOut));
+    });
+}
+
+std::vector<Redrawn> nodesSmooth(const Path& path, const NodeSet& nodes)
+{
+    return eachRun(path, nodes, [&](Path& stretch) {
+        for (std::size_t k = 0; k + 1 < stretch.segments.size(); ++k) {
+            Segment &in = stretch.segments[k], &next = stretch.segments[k + 1];
+            const Point along = unit(unit(tangentOn(startIn(stretch, k), in, 1)) + unit(tangentOn(in.end, next, 0)));
+            in.c2 = in.end - along * distance(in.c2, in.end);
+            next.c1 = in.end + along * distance(next.c1, in.end);
+            in.line = next.line = false;
+            stretch.corners[k] = false;
+        }
+    });
+}
+
+std::vector<Redrawn> nodesCorners(const Path& path, const NodeSet& nodes)
+{
+    return eachRun(path, nodes, [&](Path& stretch) {
+        for (std::size_t k = 0; k + 1 < stretch.segments.size(); ++k) {
+            Segment &in = stretch.segments[k], &next = stretch.segments[k + 1];
+            in.c2 = mix(in.end, startIn(stretch, k), 1.0 / 3);
+            next.c1 = mix(in.end, next.end, 1.0 / 3);
+            stretch.corners[k] = true;
+        }
+    });
+}
+
+std::vector<Redrawn> segmentsStraight(const Path& path, const NodeSet& nodes)
+{
+    return eachStretch(path, nodes, [](Path& stretch, const PathPlace&, const PathPlace&) {
+        for (std::size_t k = 0; k < stretch.segments.size(); ++k) {
+            stretch.segments[k].line = true;
+            straighten(stretch.segments[k], startIn(stretch, k));
+        }
+    });
+}
+
+std::vector<Redrawn> segmentsCurved(const Path& path, const NodeSet& nodes)
+{
+    return eachStretch(path, nodes, [&](Path& stretch, const PathPlace& from, const PathPlace& to) {
+        const std::size_t count = stretch.segments.size();
+        // The way through each node is that of its neighbours; at the ends that of what goes on.
+        std::vector<Point> at{stretch.start};
+        for (const Segment& s : stretch.segments)
+            at.push_back(s.end);
+        std::vector<Point> way(at.size());
+        for (std::size_t k = 1; k + 1 < at.size(); ++k)
+            way[k] = unit(at[k + 1] - at[k - 1]);
+        const Segment &leading = path.segments[from.segment], &following = path.segments[after(path, to.segment)];
+        way.front() = unit(tangentOn(startOf(path, from.segment), leading, 1));
+        way.back() = unit(tangentOn(to.at, following, 0));
+        for (std::size_t k = 0; k < count; ++k) {
+            Segment& s = stretch.segments[k];
+            if (!s.line)
+                continue;
+            const double handle = distance(at[k], at[k + 1]) / 3;
+            s = {at[k] + way[k] * handle, at[k + 1] - way[k + 1] * handle, s.end, false};
+        }
+    });
+}
+
+Point handleOf(const Path& path, std::size_t node, Handle which)
+{
+    return which == Handle::Before ? path.segments[node].c2 : path.segments[after(path, node)].c1;
+}
+
+std::optional<Redrawn> handleMoved(const Path& path, std::size_t node, Handle which, Point to, bool pair)
 {
     if (!enough(path))
         return std::nullopt;
     Redrawn out = between(path, before(path, node), after(path, node));
     Segment &in = out.stretch.segments[0], &next = out.stretch.segments[1];
-    in.end = in.end + by;
-    if (in.line)
-        straighten(in, out.from.at);
-    else
-        in.c2 = in.c2 + by;
-    if (next.line)
-        straighten(next, in.end);
-    else
-        next.c1 = next.c1 + by;
-    return out;
-}
-
-std::optional<Redrawn> nodeTaken(const Path& path, std::size_t node)
-{
-    if (!enough(path))
-        return std::nullopt;
-    Redrawn out = between(path, before(path, node), after(path, node));
-    const Segment in = out.stretch.segments[0], next = out.stretch.segments[1];
-    out.stretch.segments.clear();
-    out.stretch.corners = {true};
-    if (in.line && next.line) {
-        Segment line{{}, {}, next.end, true};
-        straighten(line, out.from.at);
-        out.stretch.segments.push_back(line);
-        return out;
-    }
-    constexpr int places = 12; // of each
-    std::vector<Point> points;
-    for (int k = 0; k < places; ++k)
-        points.push_back(pointOn(out.from.at, in, double(k) / places));
-    for (int k = 0; k <= places; ++k)
-        points.push_back(pointOn(in.end, next, double(k) / places));
-    // As if the two had been one that was split there.
-    const Path first{out.from.at, {in}, {true}, false}, second{in.end, {next}, {true}, false};
-    const double share = length(first) / std::max(1e-9, length(first) + length(second));
-    const Point tangentIn = unit(tangentOn(out.from.at, in, 0)), tangentOut = unit(tangentOn(in.end, next, 1));
-    const double handleIn = distance(out.from.at, in.c1) / std::max(0.05, share), handleOut = distance(next.end, next.c2) / std::max(0.05, 1 - share);
-    out.stretch.segments.push_back(fittedThrough(points, tangentIn, tangentOut, handleIn, handleOut));
+    (which == Handle::Before ? in : next).line = false;
+    (which == Handle::Before ? in.c2 : next.c1) = to;
+    Point& other = which == Handle::Before ? next.c1 : in.c2;
+    const bool otherIsLine = which == Handle::Before ? next.line : in.line; // its direction is its own
+    constexpr double nothing = 1e-9;
+    if (pair && !otherIsLine && distance(to, in.end) > nothing)
+        other = in.end + unit(in.end - to) * distance(other, in.end);
     return out;
 }
 
@@ -124,30 +260,6 @@ std::optional<Redrawn> nodeAdded(const Path& path, const PathPlace& at)
     const Halves halves = split(out.from.at, out.stretch.segments[0], at.t);
     out.stretch.segments = {halves.before, halves.after};
     out.stretch.corners = {false, true};
-    return out;
-}
-
-std::optional<Redrawn> segmentStraight(const Path& path, std::size_t segment)
-{
-    if (!enough(path))
-        return std::nullopt;
-    Redrawn out = between(path, before(path, segment), segment);
-    out.stretch.segments[0].line = true;
-    straighten(out.stretch.segments[0], out.from.at);
-    return out;
-}
-
-std::optional<Redrawn> nodeSmooth(const Path& path, std::size_t node)
-{
-    if (!enough(path))
-        return std::nullopt;
-    Redrawn out = between(path, before(path, node), after(path, node));
-    Segment &in = out.stretch.segments[0], &next = out.stretch.segments[1];
-    const Point along = unit(unit(tangentOn(out.from.at, in, 1)) + unit(tangentOn(in.end, next, 0)));
-    in.c2 = in.end - along * distance(in.c2, in.end);
-    next.c1 = in.end + along * distance(next.c1, in.end);
-    in.line = next.line = false;
-    out.stretch.corners[0] = false;
     return out;
 }
 

@@ -128,4 +128,34 @@ EditFate roundCorner(const Edit& edit, const EditGround& ground, Paths& paths, E
     return EditFate::DoesNotFit;
 }
 
+EditFate roundInside(const Edit& edit, const EditGround& ground, Paths& paths, EditOutcome& out)
+{
+    out.at = placeOf(edit.from, ground);
+    const double radius = edit.size.mm();
+    if (radius <= 0)
+        return EditFate::DoesNotFit;
+    for (Path& path : paths) {
+        if (!path.closed)
+            continue;
+        std::vector<Point> corners; // by where they are: the nodes' numbers change
+        for (std::size_t k = 0; k < path.segments.size(); ++k) {
+            const Point at = path.segments[k].end;
+            const Point in = tangentOn(startOf(path, k), path.segments[k], 1), next = tangentOn(at, path.segments[(k + 1) % path.segments.size()], 0);
+            if (std::atan2(cross(in, next), dot(in, next)) < -sharpTurn)
+                corners.push_back(at);
+        }
+        for (const Point corner : corners) {
+            std::size_t node = 0;
+            for (std::size_t k = 1; k < path.segments.size(); ++k)
+                if (distance(path.segments[k].end, corner) < distance(path.segments[node].end, corner))
+                    node = k;
+            auto result = path.segments[node].end == corner ? rounded(path, node, radius) : std::nullopt;
+            if (result)
+                path = std::move(*result);
+            ++(result ? out.rounded : out.left);
+        }
+    }
+    return EditFate::Held;
+}
+
 } // namespace yokai

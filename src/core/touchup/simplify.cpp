@@ -1,4 +1,4 @@
-// An outline with as few nodes as a distance allows.
+// An outline, or a stretch of it, with as few nodes as a distance allows.
 #include "path/fit.h"
 #include "touchup/kinds.h"
 
@@ -6,18 +6,20 @@ namespace yokai {
 
 EditFate simplifyPath(const Edit& edit, const EditGround& ground, Paths& paths, EditOutcome& out)
 {
-    const auto place = held(edit.from, edit, paths, ground);
+    const auto place = heldStretch(edit, paths, ground);
     if (!place)
         return EditFate::NoPlace;
-    out.at = place->at;
+    out.at = place->whole ? place->from.at : mix(place->from.at, place->to.at, 0.5);
     Path& path = paths[place->path];
     constexpr double apart = 0.05; // mm between the points that stand for it
     // What a curve may stray between two of them.
-    constexpr double share = 0.9;
+    constexpr double share = 0.9, least = 1e-3; // mm: a stretch has a length
     const double tolerance = share * edit.size.mm();
-    if (!path.closed || tolerance <= 0)
+    if (tolerance <= 0 || (!place->whole && distance(place->from.at, place->to.at) < least))
         return EditFate::DoesNotFit;
-    Path simpler = refitted(path, tolerance, apart);
+    const Path stretch = place->whole ? path : path.closed ? stretchOf(path, place->from, place->to) : path;
+    const Path fitted = refitted(stretch, tolerance, apart);
+    Path simpler = place->whole || !path.closed ? fitted : withStretch(path, place->from, place->to, fitted);
     out.nodesBefore = path.nodes();
     out.nodesAfter = simpler.nodes();
     if (simpler.nodes() < path.nodes()) // else it is as simple as can be

@@ -9,17 +9,29 @@
 
 namespace yokai {
 
-enum class EditKind { Stretch, Round, Tab, Hole, Add, TakeAway, Drop, Simplify };
-constexpr std::array<Named<EditKind>, 8> namesOf(EditKind)
+enum class EditKind { Stretch, Open, Join, Smooth, Simplify, Round, RoundInside, Tab, Hole, Bridge, Add, TakeAway, Beside, Drop };
+constexpr std::array<Named<EditKind>, 14> namesOf(EditKind)
 {
     return {{{EditKind::Stretch, "stretch"},
+             {EditKind::Open, "open"},
+             {EditKind::Join, "join"},
+             {EditKind::Smooth, "smooth"},
+             {EditKind::Simplify, "simplify"},
              {EditKind::Round, "round"},
+             {EditKind::RoundInside, "round-inside"},
              {EditKind::Tab, "tab"},
              {EditKind::Hole, "hole"},
+             {EditKind::Bridge, "bridge"},
              {EditKind::Add, "add"},
              {EditKind::TakeAway, "take-away"},
-             {EditKind::Drop, "drop"},
-             {EditKind::Simplify, "simplify"}}};
+             {EditKind::Beside, "beside"},
+             {EditKind::Drop, "drop"}}};
+}
+// Which of a line's places an edit is about.
+constexpr bool isArea(EditKind kind) { return kind == EditKind::Add || kind == EditKind::TakeAway || kind == EditKind::Beside; }
+constexpr bool isStretch(EditKind kind)
+{
+    return kind == EditKind::Stretch || kind == EditKind::Open || kind == EditKind::Join || kind == EditKind::Smooth || kind == EditKind::Simplify;
 }
 
 // A place by the kept edge.
@@ -41,13 +53,17 @@ struct Edit {
     EditId id = {};
     Kind kind = Kind::Round;
     bool on = true;
-    Anchor from, to; // `to`: the end of a stretch
+    Anchor from, to; // `to`: the end of a stretch; Smooth and Simplify: the whole outline where it is `from`
     // The line's offset when it was made: the farther it has been moved since, the farther the place is looked for.
     Length offset;
     // Stretch: of each curve its two handles and its end, in the frame in which `from` lies at (0, 0) and `to`
-    // at (1, 0). Add and TakeAway: the outline's corners, source pixels.
+    // at (1, 0).
     std::vector<Point> shape;
-    Length size = 10_mm; // a tab's and a hole's diameter, a corner's radius, how far a simplified outline may stray
+    // Of an area closed outlines, openings too: where each starts, then of each curve its two handles and its end. Source pixels.
+    std::vector<std::vector<Point>> outlines;
+    // A tab's and a hole's diameter, a corner's radius, how far a simplified outline may stray, how long the lumps are that
+    // smoothing takes out.
+    Length size = 10_mm;
     Length hole = 4_mm;  // of a tab, across; 0: none
     bool upright = false; // a tab's: up in the picture as it is shown; else away from the line
 
@@ -60,6 +76,7 @@ struct Edit {
         visit("to", self.to);
         visit("offset", self.offset, Within{-500_mm, 500_mm});
         visit("shape", self.shape, AtMost{100'000});
+        visit("outlines", self.outlines, AtMost{10'000});
         visit("size", self.size, Within{0_mm, 500_mm});
         visit("hole", self.hole, Within{0_mm, 500_mm});
         visit("upright", self.upright);

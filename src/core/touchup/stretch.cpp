@@ -2,6 +2,7 @@
 #include "touchup/kinds.h"
 #include "touchup/stretch.h"
 
+#include <algorithm>
 #include <numbers>
 
 namespace yokai {
@@ -71,24 +72,49 @@ EditFate putStretch(const Edit& edit, const EditGround& ground, Paths& paths, Ed
         out.ghost = edit.shape.size() >= 3 ? flatten(laid(edit, p, q, mirror), flatness) : Polyline{p, q};
         return fate;
     };
-    const auto from = held(edit.from, edit, paths, ground), to = held(edit.to, edit, paths, ground);
-    if (!from || !to || from->path != to->path)
+    const auto stretch = heldStretch(edit, paths, ground);
+    if (!stretch)
         return ghost(EditFate::NoPlace);
     constexpr double least = 1e-3; // mm: a chord has a direction
-    if (edit.shape.size() < 3 || distance(from->at, to->at) < least)
+    if (edit.shape.size() < 3 || distance(stretch->from.at, stretch->to.at) < least)
         return ghost(EditFate::DoesNotFit);
-    // In a mirror the outline runs from what was the end to what was the start.
-    const Path laidIn = mirror ? reversed(laid(edit, from->at, to->at, true)) : laid(edit, from->at, to->at, false);
-    const Path& path = paths[from->path];
-    Path result = mirror ? stretchOf(path, *from, *to) : stretchOf(path, *to, *from);
-    result.closed = true;
-    if (!result.corners.empty())
-        result.corners.back() = true;
-    result.segments.insert(result.segments.end(), laidIn.segments.begin(), laidIn.segments.end());
-    result.corners.insert(result.corners.end(), laidIn.corners.begin(), laidIn.corners.end());
-    result.segments.back().end = result.start;
-    markCorners(result, laidIn.segments.size());
-    paths[from->path] = std::move(result);
+    const Path laidIn = mirror ? reversed(laid(edit, stretch->to.at, stretch->from.at, true)) : laid(edit, stretch->from.at, stretch->to.at, false);
+    Path& path = paths[stretch->path];
+    const bool closed = path.closed;
+    path = withStretch(path, stretch->from, stretch->to, laidIn);
+    if (closed)
+        markCorners(path, laidIn.segments.size());
+    return EditFate::Held;
+}
+
+EditFate openStretch(const Edit& edit, const EditGround& ground, Paths& paths, EditOutcome& out)
+{
+    const Point p = placeOf(edit.from, ground), q = placeOf(edit.to, ground);
+    out.at = mix(p, q, 0.5);
+    const auto stretch = heldStretch(edit, paths, ground);
+    if (!stretch) {
+        out.ghost = {p, q};
+        return EditFate::NoPlace;
+    }
+    constexpr double least = 1e-3; // mm
+    const Path path = paths[stretch->path];
+    if (distance(stretch->from.at, stretch->to.at) < least)
+        return EditFate::DoesNotFit;
+    if (path.closed) {
+        paths[stretch->path] = stretchOf(path, stretch->to, stretch->from);
+        return EditFate::Held;
+    }
+    // Of an open one two are left, or one where it ran to an end.
+    const double from = wayTo(path, stretch->from), to = wayTo(path, stretch->to), whole = length(path);
+    const bool forward = from < to;
+    const PathPlace &a = forward ? stretch->from : stretch->to, &b = forward ? stretch->to : stretch->from;
+    Paths left;
+    if (std::min(from, to) > least)
+        left.push_back(stretchOf(path, {0, 0, path.start}, a));
+    if (std::max(from, to) < whole - least)
+        left.push_back(stretchOf(path, b, {path.segments.size() - 1, 1, path.segments.back().end}));
+    paths.erase(paths.begin() + std::ptrdiff_t(stretch->path));
+    paths.insert(paths.begin() + std::ptrdiff_t(stretch->path), left.begin(), left.end());
     return EditFate::Held;
 }
 

@@ -15,20 +15,32 @@ ApplyEdit applyOf(EditKind kind)
     switch (kind) {
     case EditKind::Stretch:
         return putStretch;
+    case EditKind::Open:
+        return openStretch;
+    case EditKind::Join:
+        return joinEnds;
+    case EditKind::Smooth:
+        return smoothStretch;
+    case EditKind::Simplify:
+        return simplifyPath;
     case EditKind::Round:
         return roundCorner;
+    case EditKind::RoundInside:
+        return roundInside;
     case EditKind::Tab:
         return weldTab;
     case EditKind::Hole:
         return makeHole;
+    case EditKind::Bridge:
+        return putBridge;
     case EditKind::Add:
         return addRegion;
     case EditKind::TakeAway:
         return takeRegion;
+    case EditKind::Beside:
+        return putBeside;
     case EditKind::Drop:
         return dropPath;
-    case EditKind::Simplify:
-        return simplifyPath;
     }
     return dropPath;
 }

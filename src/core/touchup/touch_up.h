@@ -30,6 +30,8 @@ struct EditOutcome {
     std::optional<Point> hole; // the middle of one it made
     std::size_t nodesBefore = 0, nodesAfter = 0; // of an outline made simpler
     double largest = 0; // a corner's: the largest radius that fits, where the one asked for does not
+    double strayed = 0; // of a smoothed stretch: how far it came away from where it was
+    int rounded = 0, left = 0; // of all inside corners: those rounded, and those with no room for the radius
 };
 
 struct TouchedUp {

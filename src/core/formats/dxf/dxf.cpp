@@ -83,7 +83,7 @@ void writeEntities(DL_Dxf& dxf, DL_WriterA& dw, const Drawing& d, Content conten
         if (content == Content::Print)
             break;
         const DL_Attributes layer(facts(item.kind).dxfLayer, 256, -1, "BYLAYER", 1.0);
-        for (const Path& path : dashesOf(item)) {
+        for (const Path& path : cutsOf(item)) {
             const Polyline points = flatten(path, tolerance);
             if (points.size() < 2)
                 continue;

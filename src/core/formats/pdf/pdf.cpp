@@ -175,7 +175,7 @@ void addCuts(Page& page, const Drawing& d, const Work& work)
         for (const CutItem& item : d.cuts)
             if (item.kind == kind.kind) {
                 work.check();
-                for (const Path& path : dashesOf(item)) {
+                for (const Path& path : cutsOf(item)) {
                     appendPath(paths, path);
                     paths += "S\n";
                 }

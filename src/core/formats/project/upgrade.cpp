@@ -51,10 +51,42 @@ void fromSecond(Json& piece)
     piece["layers"] = Json::array({{{"keep", piece.at("keep")}, {"cut_lines", lines}}});
 }
 
+// Format 3: an area's outline was its corners, and what was simplified always the whole outline.
+void fromThird(Json& line)
+{
+    for (Json& edit : line.at("edits")) {
+        if (edit.at("kind") == "simplify")
+            edit["to"] = edit.at("from");
+        if (edit.at("kind") != "add" && edit.at("kind") != "take-away")
+            continue;
+        Json outline = Json::array();
+        const Json corners = std::exchange(edit.at("shape"), Json::array());
+        for (std::size_t k = 0; k <= corners.size() && !corners.empty(); ++k) {
+            const Json& to = corners.at(k % corners.size());
+            if (k > 0)
+                for (const double share : {1.0 / 3, 2.0 / 3}) {
+                    const Json& from = corners.at(k - 1);
+                    Json handle = Json::array();
+                    for (std::size_t axis = 0; axis < 2; ++axis)
+                        handle.push_back(from.at(axis).get<double>() * (1 - share) + to.at(axis).get<double>() * share);
+                    outline.push_back(std::move(handle));
+                }
+            outline.push_back(to);
+        }
+        edit["outlines"] = Json::array({outline});
+    }
+}
+
 } // namespace
 
 void upgrade(Json& job, int version)
 {
+    if (version == 3)
+        for (Json& piece : job.at("pieces"))
+            for (Json& layer : piece.at("layers"))
+                for (Json& line : layer.at("cut_lines"))
+                    if (line.contains("edits"))
+                        fromThird(line);
     if (version >= 3)
         return;
     for (Json& piece : job.at("pieces")) {

@@ -92,7 +92,7 @@ Bytes writeSvg(const Drawing& d, Content content, const Work& work)
             for (const CutItem& item : d.cuts)
                 if (item.kind == kind.kind) {
                     work.check();
-                    for (const Path& path : dashesOf(item)) {
+                    for (const Path& path : cutsOf(item)) {
                         group += "<path d=\"";
                         appendPathData(group, path);
                         group += "\"/>\n";
