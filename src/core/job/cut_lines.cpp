@@ -214,6 +214,14 @@ Breaks breaksOf(const CutLine& line, const Path& path)
     return {0, line.bridgeWidth, std::move(out)};
 }
 
+std::vector<Point> bridgesOn(const CutLine& line, const Path& path)
+{
+    std::vector<Point> out;
+    for (const double way : breaksOf(line, path).middles)
+        out.push_back(along(path, {0, 0, path.start}, way).at);
+    return out;
+}
+
 std::vector<CutLine> cutLines(const std::vector<LineSpec>& specs, const LineGround& ground, Run& run)
 {
     std::vector<CutLine> lines;

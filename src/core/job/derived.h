@@ -37,6 +37,7 @@ struct CutLine {
 
 // How a path of a line is interrupted: by its perforation, or by the bridges that hold it.
 Breaks breaksOf(const CutLine& line, const Path& path);
+std::vector<Point> bridgesOn(const CutLine& line, const Path& path); // their middles; none of a perforation
 
 struct LayerResult {
     LayerId id;

@@ -1,6 +1,8 @@
 #include "bench/bench.h"
 
+#include "desk/guides.h"
 #include "desk/line_edits.h"
+#include "desk/node_edits.h"
 #include "desk/piece_edits.h"
 #include "device/test_cut.h"
 #include "theme/theme.h"
@@ -261,7 +263,8 @@ void Bench::resizeEvent(QResizeEvent*)
 Pointer Bench::pointerOf(QPointF screen, Qt::MouseButton button, Qt::KeyboardModifiers modifiers) const
 {
     const HitIndex* hit = state_.piece >= 0 && state_.shown ? state_.shown->hits[std::size_t(state_.piece)].get() : nullptr;
-    return {screen, view_.toMm(screen), button, modifiers, 1 / view_.scale, hit};
+    const Pointer::Ruler ruled = screen.y() < ruler() ? Pointer::Ruler::Across : screen.x() < ruler() ? Pointer::Ruler::Down : Pointer::Ruler::None;
+    return {screen, view_.toMm(screen), button, modifiers, 1 / view_.scale, hit, ruled};
 }
 
 void Bench::mousePressEvent(QMouseEvent* event)
@@ -375,9 +378,11 @@ bool Bench::toolKey(QKeyEvent* event)
     } keys[] = {{Qt::Key_G, Station::Artwork, Hold::Guide},  {Qt::Key_C, Station::Artwork, Hold::Frame},   {Qt::Key_R, Station::Keep, Hold::RubOut},
                 {Qt::Key_A, Station::Keep, Hold::BringBack}, {Qt::Key_L, Station::Keep, Hold::RubOutLike}, {Qt::Key_P, Station::Keep, Hold::Pick},
                 {Qt::Key_X, Station::Keep, Hold::InsideBox}, {Qt::Key_O, Station::Keep, Hold::InsideLasso},
-                {Qt::Key_S, Station::TouchUp, Hold::Straighten}, {Qt::Key_R, Station::TouchUp, Hold::RoundCorner}, {Qt::Key_E, Station::TouchUp, Hold::Tab},
-                {Qt::Key_H, Station::TouchUp, Hold::Hole}, {Qt::Key_D, Station::TouchUp, Hold::DropPath},
-                {Qt::Key_M, Station::TouchUp, Hold::Simplify}, {Qt::Key_N, Station::TouchUp, Hold::AddNode}, {Qt::Key_A, Station::TouchUp, Hold::AddArea}, {Qt::Key_X, Station::TouchUp, Hold::TakeArea}};
+                {Qt::Key_L, Station::TouchUp, Hold::NodeLasso}, {Qt::Key_N, Station::TouchUp, Hold::AddNode},   {Qt::Key_S, Station::TouchUp, Hold::Stretch},
+                {Qt::Key_J, Station::TouchUp, Hold::Join},      {Qt::Key_U, Station::TouchUp, Hold::Smooth},    {Qt::Key_M, Station::TouchUp, Hold::Simplify},
+                {Qt::Key_R, Station::TouchUp, Hold::RoundCorner}, {Qt::Key_E, Station::TouchUp, Hold::Tab},     {Qt::Key_H, Station::TouchUp, Hold::Hole},
+                {Qt::Key_D, Station::TouchUp, Hold::DropPath},  {Qt::Key_A, Station::TouchUp, Hold::AddArea},   {Qt::Key_X, Station::TouchUp, Hold::TakeArea},
+                {Qt::Key_W, Station::TouchUp, Hold::BesideArea}, {Qt::Key_Q, Station::TouchUp, Hold::KeepArea}, {Qt::Key_G, Station::TouchUp, Hold::GuideLine}};
     for (const auto& k : keys)
         if (event->key() == k.key && desk_.station() == k.station) {
             desk_.hold(k.hold);
@@ -397,6 +402,9 @@ void Bench::keyPressEvent(QKeyEvent* event)
 {
     constexpr double step = 40; // logical pixels an arrow key moves the bench by
     const int key = event->key();
+    for (const auto& tool : tools_)
+        if (showsWork() && tool->works() && tool->key(key))
+            return;
     if (key == Qt::Key_Space && !event->isAutoRepeat()) {
         space_ = true;
         setCursor(Qt::OpenHandCursor);
@@ -416,14 +424,16 @@ void Bench::keyPressEvent(QKeyEvent* event)
         edits::toggleParts(desk_, desk_.selectedParts());
     } else if ((key == Qt::Key_Delete || key == Qt::Key_Backspace) && desk_.selectedTouch()) {
         edits::removeTouch(desk_);
-    } else if ((key == Qt::Key_Delete || key == Qt::Key_Backspace) && edits::selectedNode(desk_)) {
-        edits::takeNode(desk_);
-    } else if ((key == Qt::Key_Left || key == Qt::Key_Right || key == Qt::Key_Up || key == Qt::Key_Down) && edits::selectedNode(desk_)) {
+    } else if ((key == Qt::Key_Delete || key == Qt::Key_Backspace) && !edits::selectedNodes(desk_).empty()) {
+        edits::takeNodes(desk_);
+    } else if ((key == Qt::Key_Left || key == Qt::Key_Right || key == Qt::Key_Up || key == Qt::Key_Down) && !edits::selectedNodes(desk_).empty()) {
         constexpr double coarse = 0.1, fine = 0.01; // mm
         const double by = (event->modifiers() & Qt::ShiftModifier) ? fine : coarse;
-        edits::nudgeNode(desk_, {key == Qt::Key_Left ? -by : key == Qt::Key_Right ? by : 0, key == Qt::Key_Up ? -by : key == Qt::Key_Down ? by : 0});
+        edits::moveNodes(desk_, {key == Qt::Key_Left ? -by : key == Qt::Key_Right ? by : 0, key == Qt::Key_Up ? -by : key == Qt::Key_Down ? by : 0});
     } else if ((key == Qt::Key_Delete || key == Qt::Key_Backspace) && edits::selectedEdit(desk_)) {
         edits::removeEdit(desk_);
+    } else if (const auto* guide = std::get_if<GuideSelected>(&desk_.selection()); guide && (key == Qt::Key_Delete || key == Qt::Key_Backspace)) {
+        edits::removeGuide(desk_, guide->guide);
     } else if (key == Qt::Key_Plus || key == Qt::Key_Equal) {
         zoom(1.25);
     } else if (key == Qt::Key_Minus) {

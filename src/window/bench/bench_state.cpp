@@ -1,7 +1,8 @@
 #include "bench/bench_state.h"
 
 #include "desk/findings.h"
-#include "desk/line_edits.h"
+#include "desk/guides.h"
+#include "desk/node_edits.h"
 
 namespace yokai {
 
@@ -24,8 +25,16 @@ BenchState BenchState::of(const Desk& desk)
         return state;
     state.piece = int(result - state.shown->derived.pieces.data());
     state.selectedParts = desk.selectedParts();
-    if (const auto node = edits::selectedNode(desk))
-        state.node = node->place.at;
+    const std::vector<edits::NodesOn> nodes = edits::selectedNodes(desk);
+    for (const edits::NodesOn& on : nodes)
+        for (const std::size_t node : on.nodes)
+            state.nodes.push_back(edits::pathOf(desk, on).segments[node].end);
+    if (state.nodes.size() == 1 && edits::pathOf(desk, nodes[0]).closed)
+        for (const Handle which : {Handle::Before, Handle::After})
+            state.handles.push_back(handleOf(edits::pathOf(desk, nodes[0]), nodes[0].nodes[0], which));
+    const auto* guide = std::get_if<GuideSelected>(&desk.selection());
+    for (const edits::GuideOn& on : edits::guides(desk))
+        state.guides.emplace_back(on.line, guide && guide->guide == on.id);
     if (!onSheet(state.station))
         state.findings = findingsAt(desk, state.station);
     if (const auto* selected = std::get_if<FindingSelected>(&desk.selection()))

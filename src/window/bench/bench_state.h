@@ -2,6 +2,7 @@
 #pragma once
 
 #include "desk/desk.h"
+#include "touchup/snap.h"
 
 namespace yokai {
 
@@ -16,7 +17,9 @@ struct BenchState {
     LineId line;
     std::vector<std::size_t> findings;      // those to be seen here, in Derived::findings
     std::optional<std::size_t> finding;     // the one selected
-    std::optional<Point> node; // the one selected, mm
+    std::vector<Point> nodes; // those selected, mm
+    std::vector<Point> handles; // of a single one: before it and after
+    std::vector<std::pair<StraightGuide, bool>> guides; // and whether it is selected
     EditId edit; // the one selected
     int mark = -1;
     Peek peek = Peek::Nothing;

@@ -51,7 +51,7 @@ private:
     std::optional<edits::EditOf> chosen() const
     {
         const Edit* edit = edits::selectedEdit(desk_);
-        if (edit && edit->kind != EditKind::Add && edit->kind != EditKind::TakeAway)
+        if (edit && !isArea(edit->kind) && edit->kind != EditKind::RoundInside)
             for (const edits::EditOf& of : edits::allEdits(desk_))
                 if (of.edit == edit && of.outcome)
                     return of;

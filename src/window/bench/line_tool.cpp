@@ -1,8 +1,7 @@
 #include "bench/tools.h"
-#include "desk/line_edits.h"
-#include "theme/theme.h"
+#include "desk/node_edits.h"
 
-#include <QPainter>
+#include <limits>
 
 namespace yokai {
 
@@ -10,19 +9,17 @@ namespace {
 
 constexpr double nearALine = 12; // logical pixels to either side of a line
 
-// Touch-up: what is done to a line by a press on it, or by a drag from one place of it to another.
+// Touch-up: what is done to a line by a press on it.
 class LineTool : public HeldTool {
 public:
-    explicit LineTool(Desk& desk) : HeldTool(desk, {Hold::Straighten, Hold::RoundCorner, Hold::Tab, Hold::Hole, Hold::DropPath, Hold::Simplify, Hold::AddNode, Hold::PlaceEdit}) {}
+    explicit LineTool(Desk& desk) : HeldTool(desk, {Hold::RoundCorner, Hold::Tab, Hold::Hole, Hold::DropPath, Hold::AddNode, Hold::PlaceEdit}) {}
     std::optional<Qt::CursorShape> hover(const Pointer& at) const override
     {
         return desk_.hand().hold == Hold::Hole || under(at) ? std::optional(Qt::CrossCursor) : std::nullopt;
     }
     bool press(const Pointer& at) override;
-    void move(const Pointer& at) override { to_ = at.place(); }
     void release(const Pointer& at) override;
     void cancel() override { from_.reset(); }
-    void paint(QPainter& painter, const View& view, QPointF) const override;
 
 private:
     std::optional<edits::OnLine> under(const Pointer& at) const
@@ -32,7 +29,6 @@ private:
     }
     void done(const Pointer& at, const edits::OnLine& from);
     std::optional<edits::OnLine> from_; // where it was pressed
-    Point to_;
 };
 
 bool LineTool::press(const Pointer& at)
@@ -43,7 +39,6 @@ bool LineTool::press(const Pointer& at)
     // A hole may stand off the line, and belongs to the nearest.
     if (!from_ && desk_.hand().hold == Hold::Hole)
         from_ = edits::lineNear(desk_, at.place(), std::numeric_limits<double>::infinity());
-    to_ = at.place();
     if (!from_)
         desk_.say(desk_.hand().hold == Hold::RoundCorner ? QObject::tr("There is no corner here; press one of the pointed nodes.")
                                                          : QObject::tr("There is no line here; press on one."));
@@ -61,10 +56,6 @@ void LineTool::done(const Pointer& at, const edits::OnLine& from)
     const Hand& hand = desk_.hand();
     Edit edit;
     switch (hand.hold) {
-    case Hold::Straighten:
-        if (const auto to = under(at))
-            edits::straighten(desk_, from, *to);
-        return;
     case Hold::RoundCorner:
         edit.kind = EditKind::Round;
         edit.size = hand.radius;
@@ -73,6 +64,7 @@ void LineTool::done(const Pointer& at, const edits::OnLine& from)
         edit.kind = EditKind::Tab;
         edit.size = hand.tab;
         edit.hole = hand.tabHole;
+        edit.upright = hand.upright;
         return edits::addEdit(desk_, QObject::tr("add a tab"), from.line, edit, from.place.at);
     case Hold::Hole:
         edit.kind = EditKind::Hole;
@@ -81,10 +73,6 @@ void LineTool::done(const Pointer& at, const edits::OnLine& from)
     case Hold::DropPath:
         edit.kind = EditKind::Drop;
         return edits::addEdit(desk_, QObject::tr("drop an outline"), from.line, edit, from.place.at);
-    case Hold::Simplify:
-        edit.kind = EditKind::Simplify;
-        edit.size = hand.simplify;
-        return edits::addEdit(desk_, QObject::tr("simplify an outline"), from.line, edit, from.place.at);
     case Hold::AddNode:
         return edits::addNode(desk_, from);
     case Hold::PlaceEdit:
@@ -93,17 +81,6 @@ void LineTool::done(const Pointer& at, const edits::OnLine& from)
     default:
         return;
     }
-}
-
-void LineTool::paint(QPainter& painter, const View& view, QPointF) const
-{
-    if (!from_ || desk_.hand().hold != Hold::Straighten)
-        return;
-    const QPointF a = view.toScreen(q(from_->place.at)), b = view.toScreen(q(to_));
-    painter.setPen(QPen(QColor(255, 255, 255, 200), 4));
-    painter.drawLine(a, b);
-    painter.setPen(QPen(theme::colours().accent, 2));
-    painter.drawLine(a, b);
 }
 
 } // namespace

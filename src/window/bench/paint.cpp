@@ -3,6 +3,7 @@
 #include "theme/theme.h"
 
 #include <QPainter>
+#include <QPainterPath>
 
 namespace yokai::paint {
 
@@ -103,6 +104,40 @@ void dimension(QPainter& painter, QPointF from, QPointF to, const QString& text)
     const QFontMetricsF metrics(theme::font(12, QFont::Medium));
     const double away = metrics.horizontalAdvance(text) / 2 + 16;
     tag(painter, to + QPointF(u.x() >= 0 ? away : -away, u.y() * 12), text);
+}
+
+namespace {
+
+void strokeDraft(QPainter& painter, const QPainterPath& way, bool dashed)
+{
+    painter.setBrush(Qt::NoBrush);
+    painter.setPen(QPen(QColor(255, 255, 255, 200), 4));
+    painter.drawPath(way);
+    painter.setPen(QPen(theme::colours().accent, 2, dashed ? Qt::DashLine : Qt::SolidLine));
+    painter.drawPath(way);
+}
+
+} // namespace
+
+void draft(QPainter& painter, const Paths& paths, const View& view, bool dashed)
+{
+    QPainterPath way;
+    for (const Path& path : paths) {
+        way.moveTo(view.toScreen(q(path.start)));
+        for (const Segment& s : path.segments)
+            way.cubicTo(view.toScreen(q(s.c1)), view.toScreen(q(s.c2)), view.toScreen(q(s.end)));
+    }
+    strokeDraft(painter, way, dashed);
+}
+
+void draft(QPainter& painter, const Polyline& line, const View& view, bool dashed)
+{
+    QPolygonF way;
+    for (const Point p : line)
+        way << view.toScreen(q(p));
+    QPainterPath path;
+    path.addPolygon(way);
+    strokeDraft(painter, path, dashed);
 }
 
 } // namespace yokai::paint

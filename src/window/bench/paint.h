@@ -17,6 +17,9 @@ namespace yokai::paint {
 void line(QPainter& painter, const Paths& paths, LineKind kind, const QTransform& map, double width = 2);
 // Closed runs of points in mm, stroked with the pens one after the other.
 void outlines(QPainter& painter, const std::vector<Polyline>& lines, std::initializer_list<QPen> pens, const QTransform& map);
+// What is being drawn or moved: open or closed paths in mm.
+void draft(QPainter& painter, const Paths& paths, const View& view, bool dashed = false);
+void draft(QPainter& painter, const Polyline& line, const View& view, bool dashed = false); // open
 // A picture of `size` mm at mm (0, 0) under `map`.
 void picture(QPainter& painter, const ScreenPicture& picture, QSizeF size, const QTransform& map);
 // A small label with its middle at `at`, on the screen.

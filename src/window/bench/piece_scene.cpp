@@ -1,9 +1,12 @@
 #include "bench/paint.h"
 #include "bench/scene.h"
 #include "theme/theme.h"
+#include "path/cut.h"
 #include "words.h"
 
 #include <QPainter>
+
+#include <set>
 
 namespace yokai {
 
@@ -43,17 +46,59 @@ void paintParts(QPainter& painter, const BenchState& state, const View& view)
 void paintNodes(QPainter& painter, const BenchState& state, const View& view)
 {
     const auto& c = theme::colours();
+    std::set<std::pair<double, double>> chosen;
+    for (const Point p : state.nodes)
+        chosen.emplace(p.x, p.y);
+    for (const Point handle : state.handles) {
+        const QPointF node = view.toScreen(q(state.nodes.front())), at = view.toScreen(q(handle));
+        for (const QPen& pen : {QPen(QColor(255, 255, 255, 200), 3.4), QPen(c.accent, 1.4)}) {
+            painter.setPen(pen);
+            painter.drawLine(node, at);
+        }
+        painter.setBrush(c.panel);
+        painter.drawEllipse(at, 3.4, 3.4);
+    }
     for (const CutLine& line : state.result()->layer().lines)
         for (const Path& path : *line.paths)
             for (std::size_t i = 0; i < path.segments.size(); ++i) {
                 const QPointF at = view.toScreen(q(path.segments[i].end));
                 painter.setPen(QPen(theme::lineColour(line.kind), 1.4));
-                painter.setBrush(state.node == path.segments[i].end ? c.accent : c.panel);
+                painter.setBrush(chosen.contains({path.segments[i].end.x, path.segments[i].end.y}) ? c.accent : c.panel);
                 if (path.corners[i])
                     painter.drawPolygon(QPolygonF{at + QPointF(0, -4.6), at + QPointF(4.6, 0), at + QPointF(0, 4.6), at + QPointF(-4.6, 0)});
                 else
                     painter.drawEllipse(at, 3.2, 3.2);
             }
+}
+
+// The ends of what stays uncut, as two strokes across the line.
+void paintBridges(QPainter& painter, const BenchState& state, const View& view)
+{
+    for (const CutLine& line : state.result()->layer().lines)
+        for (const Path& path : *line.paths)
+            for (const double way : breaksOf(line, path).middles)
+                for (const double side : {-0.5, 0.5}) {
+                    const PathPlace end = along(path, {0, 0, path.start}, way + side * line.bridgeWidth);
+                    const Point t = unit(tangentOn(startOf(path, end.segment), path.segments[end.segment], end.t));
+                    constexpr double arm = 6; // px
+                    const QPointF at = view.toScreen(q(end.at)), across = QPointF(-t.y, t.x) * arm;
+                    for (const QPen& pen : {QPen(QColor(255, 255, 255, 220), 4, Qt::SolidLine, Qt::RoundCap), QPen(theme::lineColour(line.kind), 2, Qt::SolidLine, Qt::RoundCap)}) {
+                        painter.setPen(pen);
+                        painter.drawLine(at - across, at + across);
+                    }
+                }
+}
+
+void paintGuides(QPainter& painter, const BenchState& state, const View& view, const QRectF& clip)
+{
+    const auto& c = theme::colours();
+    for (const auto& [guide, chosen] : state.guides) {
+        const QPointF a = view.toScreen(q(guide.a));
+        const Point along = unit(guide.b - guide.a);
+        const double far = std::hypot(a.x() - clip.center().x(), a.y() - clip.center().y()) + clip.width() + clip.height();
+        painter.setPen(QPen(chosen ? c.accent : c.link, chosen ? 1.8 : 1, Qt::DashDotLine));
+        painter.drawLine(a - q(along) * far, a + q(along) * far);
+    }
 }
 
 void paintDimension(QPainter& painter, const BenchState& state, const View& view)
@@ -160,7 +205,7 @@ void paintTouch(QPainter& painter, const Touch& touch, const View& view)
     painter.drawPath(way);
 }
 
-void paintWork(QPainter& painter, const BenchState& state, const View& view)
+void paintWork(QPainter& painter, const BenchState& state, const View& view, const QRectF& clip)
 {
     const Station station = state.station;
     if (station == Station::Keep || station == Station::Artwork)
@@ -179,6 +224,8 @@ void paintWork(QPainter& painter, const BenchState& state, const View& view)
             paintTouch(painter, *state.selectedTouch, view);
     }
     if (station == Station::TouchUp) {
+        paintGuides(painter, state, view, clip);
+        paintBridges(painter, state, view);
         paintNodes(painter, state, view);
         paintEdits(painter, state, view);
     }
@@ -234,7 +281,7 @@ void PieceScene::paint(QPainter& painter, const BenchState& state, const View& v
     } else {
         if (picture->working)
             paint::picture(painter, *picture->working, {r->width, r->height}, view.transform());
-        paintWork(painter, state, view);
+        paintWork(painter, state, view, clip);
     }
 
     if (state.hold == Hold::Frame)

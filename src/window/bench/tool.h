@@ -27,6 +27,8 @@ struct Pointer {
     Qt::KeyboardModifiers modifiers;
     double mmAPixel = 1;            // how much a logical pixel is at this zoom
     const HitIndex* hit = nullptr;  // what lies under it; null: nothing is known yet
+    enum class Ruler { None, Across, Down };
+    Ruler ruler = Ruler::None;      // on which it is
     Point place() const { return {mm.x(), mm.y()}; }
     bool left() const { return button == Qt::LeftButton; }
 };
@@ -42,6 +44,8 @@ public:
     virtual void move(const Pointer&) {}
     virtual void release(const Pointer&) {}
     virtual void cancel() {} // gives the gesture up
+    // A key, before the bench has it. For what is drawn by several presses; nothing else needs any.
+    virtual bool key(int) { return false; }
     // What it shows over the scene; `pointer` is null while it is elsewhere.
     virtual void paint(QPainter&, const View&, QPointF) const {}
 

@@ -15,16 +15,36 @@ enum class Hold {
     BringBack,
     RubOutLike, // Keep: an area of like colour
     Pick,       // Keep: a colour of the paper, or to keep
-    Straighten, // Touch-up: a stretch made straight
+    NodeLasso, // Touch-up: nodes drawn round
+    Stretch,   // between two places of an outline: see StretchAs
+    Join,
+    Smooth, // a brush along a line
+    Simplify,
     RoundCorner,
     Tab,
     Hole,
     DropPath,
-    Simplify,
     AddNode,
-    AddArea,
+    AddArea, // areas drawn: see DrawnAs
     TakeArea,
+    BesideArea,
+    KeepArea,
+    GuideLine,
     PlaceEdit, // the selected one, again
+};
+
+// What takes the place of a stretch.
+enum class StretchAs { Straight, Smooth, Drawn, Nothing };
+// How an area is drawn.
+enum class DrawnAs { Lasso, Brush, Lines, Curves, Box, RoundedBox, Ellipse, Circle };
+// Which nodes a box or a lasso selects: those in it, or those of all it touches.
+enum class Takes { Enclosed, Touched };
+
+// An outline that is being drawn by single places, mm.
+struct Sketch {
+    std::vector<Point> at;
+    std::vector<Point> out; // of each, the handle of the curve that leaves it; at a corner the place itself
+    bool operator==(const Sketch&) const = default;
 };
 
 struct Hand {
@@ -34,8 +54,16 @@ struct Hand {
     double tolerance = 10; // of an area of like colour, CIEDE2000
     Length radius = Length::mm(0.5);               // of a corner
     Length tab = Length::mm(10), tabHole = Length::mm(4); // across
+    bool upright = false;                          // a tab's: else it points away from the line
     Length simplify = Length::mm(0.05); // how far an outline may stray
+    Length smooth = Length::mm(2);      // how long the lumps are
     Length hole = Length::mm(4);                   // across
+    Length boxRadius = Length::mm(3);              // of a rounded box that is drawn
+    StretchAs stretchAs = StretchAs::Straight;
+    DrawnAs drawnAs = DrawnAs::Lasso;
+    Takes takes = Takes::Enclosed;
+    bool snaps = true;
+    Sketch sketch; // goes when anything else is taken in hand
     bool operator==(const Hand&) const = default;
 
     // Sizes of a tab as makers of either measure know them.

@@ -1,6 +1,7 @@
 #include "desk/line_edits.h"
 
 #include "outline/kept_edge.h"
+#include "path/fit.h"
 #include "touchup/anchor.h"
 #include "touchup/stretch.h"
 
@@ -55,148 +56,182 @@ std::optional<OnLine> cornerNear(const Desk& desk, Point mm, double reach)
 
 std::optional<OnLine> nodeNear(const Desk& desk, Point mm, double reach) { return nodeWhere(desk, mm, reach, 0); }
 
-std::optional<OnLine> selectedNode(const Desk& desk)
+std::optional<OnLine> endNear(const Desk& desk, Point mm, double reach)
 {
-    const auto* selected = std::get_if<NodeSelected>(&desk.selection());
-    constexpr double same = 0.05; // mm: a line made anew has it a little elsewhere
-    const auto found = selected ? nodeNear(desk, selected->at, same) : std::nullopt;
-    return found && desk.layerResult()->lines[found->line].id == selected->line ? found : std::nullopt;
+    const LayerResult* layer = desk.layerResult();
+    std::optional<OnLine> best;
+    for (std::size_t k = 0; layer && k < layer->lines.size(); ++k)
+        for (std::size_t p = 0; p < layer->lines[k].paths->size(); ++p) {
+            const Path& path = (*layer->lines[k].paths)[p];
+            for (const bool isStart : {true, false}) {
+                if (path.closed || path.segments.empty())
+                    continue;
+                const std::size_t segment = isStart ? 0 : path.segments.size() - 1;
+                const Point at = isStart ? path.start : path.segments.back().end;
+                if (const double away = distance(at, mm); away <= reach && (!best || away < best->place.away))
+                    best = OnLine{k, {{segment, isStart ? 0.0 : 1.0, at}, p, away}};
+            }
+        }
+    return best;
 }
 
-void addEdit(Desk& desk, const QString& what, std::size_t line, Edit edit, Point from, std::optional<Point> to)
+std::optional<Edit> anchored(const Desk& desk, std::size_t line, Edit edit, Point from, std::optional<Point> to)
 {
     const PieceResult* piece = desk.currentResult();
     if (!piece || !piece->whole() || line >= piece->layer().lines.size())
-        return;
+        return std::nullopt;
     const CutLine& on = piece->layer().lines[line];
     const EditGround ground{piece->sourceToMm, on.offset.mm()};
     const KeptEdge edge(piece->layer().parts->contours, piece->pxPerMm);
     edit.offset = on.offset;
     edit.from = anchorOf(from, edge, ground);
-    if (to)
-        edit.to = anchorOf(*to, edge, ground);
-    desk.editLayer(what, [&, id = on.id](Layer& layer) {
-        for (LineSpec& spec : layer.lines)
-            if (spec.id == id)
-                spec.edits.push_back(edit);
-    });
-    const auto all = allEdits(desk);
-    for (const EditOf& e : all)
-        if (e.line->id == on.id && e.edit == &e.line->edits.back())
-            desk.select(EditSelected{e.edit->id});
+    edit.to = to ? anchorOf(*to, edge, ground) : edit.from;
+    return edit;
 }
 
-namespace {
-
-// The stretch as an edit: in the picture's own sense, in which edits are kept.
-struct AsEdit {
-    Edit edit;
-    Point from, to;
-};
-AsEdit asEdit(const Path& stretch, bool mirror)
+void addEdits(Desk& desk, const QString& what, std::size_t line, const std::vector<NewEdit>& made)
 {
-    AsEdit out;
-    out.edit.kind = EditKind::Stretch;
+    std::vector<Edit> edits;
+    for (const NewEdit& m : made)
+        if (auto edit = anchored(desk, line, m.edit, m.from, m.to))
+            edits.push_back(std::move(*edit));
+    if (edits.empty())
+        return;
+    const LineId id = desk.layerResult()->lines[line].id;
+    desk.editLayer(what, [&](Layer& layer) {
+        for (LineSpec& spec : layer.lines)
+            if (spec.id == id)
+                spec.edits.insert(spec.edits.end(), edits.begin(), edits.end());
+    });
+    const LineSpec* spec = find(*desk.currentPiece(), id);
+    if (spec && !spec->edits.empty())
+        desk.select(EditSelected{spec->edits.back().id});
+}
+
+void addEdit(Desk& desk, const QString& what, std::size_t line, Edit edit, Point from, std::optional<Point> to)
+{
+    addEdits(desk, what, line, {{std::move(edit), from, to}});
+}
+
+void roundAllInside(Desk& desk, Length radius)
+{
+    const CutLine* line = desk.current() ? desk.lineResult() : nullptr;
+    if (!line || line->paths->empty())
+        return;
+    Edit edit;
+    edit.kind = EditKind::RoundInside;
+    edit.size = radius;
+    addEdit(desk, Desk::tr("round all inside corners"), std::size_t(desk.line()), edit, line->paths->front().start);
+}
+
+NewEdit asEdit(const Desk& desk, const Path& stretch)
+{
+    const PieceResult* piece = desk.currentResult();
+    const bool mirror = piece && mirrored({piece->sourceToMm, 0});
+    // Edits are kept in the picture's own sense.
     const Path sensed = mirror ? reversed(stretch) : stretch;
-    out.from = sensed.start;
-    out.to = sensed.segments.back().end;
+    NewEdit out{{}, sensed.start, sensed.segments.back().end};
+    out.edit.kind = EditKind::Stretch;
     out.edit.shape = frameOf(sensed, mirror);
     return out;
 }
 
+namespace {
+
+// Two places of one path in its order, the shorter way between them.
+struct Between {
+    PathPlace from, to;
+    bool turned = false; // against the order they were given in
+};
+std::optional<Between> shorterWay(const Desk& desk, const OnLine& from, const OnLine& to)
+{
+    const LayerResult* layer = desk.layerResult();
+    if (!layer || from.line != to.line || from.place.path != to.place.path || distance(from.place.at, to.place.at) < 1e-3)
+        return std::nullopt;
+    const Path& path = (*layer->lines[from.line].paths)[from.place.path];
+    const bool forward = path.closed ? length(stretchOf(path, from.place, to.place)) <= length(stretchOf(path, to.place, from.place))
+                                     : wayTo(path, from.place) < wayTo(path, to.place);
+    return forward ? Between{from.place, to.place, false} : Between{to.place, from.place, true};
+}
+
+// From one place to another as the line runs on at both.
+Path smoothBetween(const Path& path, const PathPlace& from, const PathPlace& to)
+{
+    const Point in = unit(tangentOn(startOf(path, from.segment), path.segments[from.segment], from.t));
+    const Point out = unit(tangentOn(startOf(path, to.segment), path.segments[to.segment], to.t));
+    constexpr double ofTheChord = 1.0 / 3;
+    const double handle = distance(from.at, to.at) * ofTheChord;
+    Path way;
+    way.closed = false;
+    way.start = from.at;
+    way.curveTo(from.at + in * handle, to.at - out * handle, to.at, true);
+    return way;
+}
+
 } // namespace
 
-void redraw(Desk& desk, const QString& what, std::size_t line, const Redrawn& redrawn)
+std::optional<NewEdit> stretchEdit(const Desk& desk, EditKind kind, const OnLine& from, const OnLine& to)
 {
-    const PieceResult* piece = desk.currentResult();
-    if (!piece || line >= piece->layer().lines.size())
-        return;
-    const CutLine& on = piece->layer().lines[line];
-    const EditGround ground{piece->sourceToMm, on.offset.mm()};
-    const AsEdit made = asEdit(redrawn.stretch, mirrored(ground));
-    // The last edit again, where it lies between the same places.
-    constexpr double same = 0.002; // mm
-    const LineSpec* spec = find(*desk.currentPiece(), on.id);
-    if (spec && !spec->edits.empty()) {
-        const Edit& last = spec->edits.back();
-        const bool again = last.kind == EditKind::Stretch && last.on && distance(placeOf(last.from, ground), made.from) < same &&
-                           distance(placeOf(last.to, ground), made.to) < same;
-        if (again) {
-            desk.editLayer(what, [&, id = on.id](Layer& layer) {
-                for (LineSpec& l : layer.lines)
-                    if (l.id == id)
-                        l.edits.back().shape = made.edit.shape;
-            });
-            return;
-        }
-    }
-    addEdit(desk, what, line, made.edit, made.from, made.to);
-}
-
-void nudgeNode(Desk& desk, Point by)
-{
-    const auto node = selectedNode(desk);
-    if (!node || !desk.current())
-        return;
-    const Path& path = (*desk.layerResult()->lines[node->line].paths)[node->place.path];
-    const LineId id = desk.layerResult()->lines[node->line].id;
-    if (const auto redrawn = nodeMoved(path, node->place.segment, by)) {
-        redraw(desk, Desk::tr("move a node"), node->line, *redrawn);
-        desk.select(NodeSelected{id, node->place.at + by});
-    }
-}
-
-void takeNode(Desk& desk)
-{
-    const auto node = selectedNode(desk);
-    if (!node || !desk.current())
-        return;
-    const Path& path = (*desk.layerResult()->lines[node->line].paths)[node->place.path];
-    if (const auto redrawn = nodeTaken(path, node->place.segment))
-        redraw(desk, Desk::tr("take a node out"), node->line, *redrawn);
-    else
-        desk.say(Desk::tr("This outline has too few nodes to lose one."), Severity::Warning);
-}
-
-void straighten(Desk& desk, const OnLine& from, const OnLine& to)
-{
-    const PieceResult* piece = desk.currentResult();
-    if (!piece || from.line != to.line || from.place.path != to.place.path)
-        return;
-    const Path& path = (*piece->layer().lines[from.line].paths)[from.place.path];
-    const bool forward = length(stretchOf(path, from.place, to.place)) <= length(stretchOf(path, to.place, from.place));
-    Path straight;
-    straight.closed = false;
-    straight.start = forward ? from.place.at : to.place.at;
-    straight.lineTo(forward ? to.place.at : from.place.at);
-    const AsEdit made = asEdit(straight, mirrored({piece->sourceToMm, 0}));
-    addEdit(desk, Desk::tr("straighten a stretch"), from.line, made.edit, made.from, made.to);
-}
-
-void addNode(Desk& desk, const OnLine& at)
-{
-    const Path& path = (*desk.layerResult()->lines[at.line].paths)[at.place.path];
-    const LineId id = desk.layerResult()->lines[at.line].id;
-    if (const auto redrawn = nodeAdded(path, at.place)) {
-        redraw(desk, Desk::tr("add a node"), at.line, *redrawn);
-        desk.select(NodeSelected{id, at.place.at});
-    }
-}
-
-void addArea(Desk& desk, const std::vector<QPointF>& outline, bool add)
-{
-    const PieceResult* piece = desk.currentResult();
-    if (!piece || desk.line() < 0 || outline.size() < 3)
-        return;
     Edit edit;
-    edit.kind = add ? EditKind::Add : EditKind::TakeAway;
-    const Affine back = piece->sourceToMm.inverse();
-    Rect box = Rect::nothing();
-    for (const QPointF p : outline) {
-        edit.shape.push_back(back({p.x(), p.y()}));
-        box.add(Point{p.x(), p.y()});
+    edit.kind = kind;
+    const PieceResult* piece = desk.currentResult();
+    if (!piece)
+        return std::nullopt;
+    if (from.line == to.line && from.place.at == to.place.at)
+        return NewEdit{edit, from.place.at};
+    const auto way = shorterWay(desk, from, to);
+    if (!way)
+        return std::nullopt;
+    const bool mirror = mirrored({piece->sourceToMm, 0});
+    return mirror ? NewEdit{edit, way->to.at, way->from.at} : NewEdit{edit, way->from.at, way->to.at};
+}
+
+void redrawStretch(Desk& desk, const OnLine& from, const OnLine& to, StretchAs as, const Polyline& drawn)
+{
+    const auto way = desk.current() ? shorterWay(desk, from, to) : std::nullopt;
+    if (!way)
+        return;
+    const Path& path = (*desk.layerResult()->lines[from.line].paths)[from.place.path];
+    Path laid;
+    laid.closed = false;
+    laid.start = way->from.at;
+    QString what;
+    switch (as) {
+    case StretchAs::Straight:
+        what = Desk::tr("straighten a stretch");
+        laid.lineTo(way->to.at);
+        break;
+    case StretchAs::Smooth:
+        what = Desk::tr("bridge a stretch");
+        laid = smoothBetween(path, way->from, way->to);
+        break;
+    case StretchAs::Drawn: {
+        what = Desk::tr("draw a stretch");
+        Polyline points = drawn;
+        if (way->turned)
+            std::reverse(points.begin(), points.end());
+        points.insert(points.begin(), way->from.at);
+        points.push_back(way->to.at);
+        constexpr double tolerance = 0.05; // mm: a hand's tremor
+        laid = fitOpen(points, {}, tolerance);
+        break;
     }
-    addEdit(desk, add ? Desk::tr("add an area") : Desk::tr("take an area away"), std::size_t(desk.line()), edit, box.centre());
+    case StretchAs::Nothing: {
+        if (const auto edit = stretchEdit(desk, EditKind::Open, from, to))
+            addEdits(desk, Desk::tr("delete a stretch"), from.line, {*edit});
+        return;
+    }
+    }
+    addEdits(desk, what, from.line, {asEdit(desk, laid)});
+}
+
+void joinEnds(Desk& desk, const OnLine& from, const OnLine& to)
+{
+    if (from.line != to.line || from.place.at == to.place.at)
+        return desk.say(Desk::tr("Drag from one end of an open line to another."));
+    Edit edit;
+    edit.kind = EditKind::Join;
+    addEdit(desk, Desk::tr("join two ends"), from.line, edit, from.place.at, to.place.at);
 }
 
 void placeEdit(Desk& desk, const OnLine& at, std::optional<Point> off)
@@ -218,8 +253,11 @@ void placeEdit(Desk& desk, const OnLine& at, std::optional<Point> off)
             Edit edit = *found;
             // A stretch as long as it was, the other way along in a mirror.
             const double chord = distance(placeOf(edit.from, ground), placeOf(edit.to, ground));
+            const bool whole = edit.from == edit.to;
             edit.from = anchorOf(off.value_or(at.place.at), edge, ground);
-            if (edit.kind == EditKind::Stretch)
+            if (whole)
+                edit.to = edit.from;
+            else if (isStretch(edit.kind) && path.closed)
                 edit.to = anchorOf(along(path, at.place, mirrored(ground) ? -chord : chord).at, edge, ground);
             edit.offset = on.offset;
             from.edits.erase(found);

@@ -21,10 +21,14 @@ struct MarkSelected {
     int mark = 0;
     bool operator==(const MarkSelected&) const = default;
 };
-struct NodeSelected {
+struct NodesSelected { // of one line
     LineId line;
-    Point at; // mm as it was; the node nearest to it
-    bool operator==(const NodeSelected&) const = default;
+    std::vector<Point> at; // mm as they were; the nodes nearest to them
+    bool operator==(const NodesSelected&) const = default;
+};
+struct GuideSelected {
+    GuideId guide;
+    bool operator==(const GuideSelected&) const = default;
 };
 struct FindingSelected {
     std::string_view code;
@@ -36,6 +40,6 @@ struct FindingSelected {
     bool is(const Finding& f) const { return f.code == code && f.piece == piece && f.line == line && f.at == at; }
     bool operator==(const FindingSelected&) const = default;
 };
-using Selection = std::variant<std::monostate, PartsSelected, EditSelected, MarkSelected, FindingSelected, NodeSelected>;
+using Selection = std::variant<std::monostate, PartsSelected, EditSelected, MarkSelected, FindingSelected, NodesSelected, GuideSelected>;
 
 } // namespace yokai

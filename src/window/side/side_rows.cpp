@@ -144,6 +144,18 @@ QString nameOf(EditKind kind)
     switch (kind) {
     case EditKind::Stretch:
         return Desk::tr("Stretch redrawn");
+    case EditKind::Open:
+        return Desk::tr("Stretch deleted");
+    case EditKind::Join:
+        return Desk::tr("Ends joined");
+    case EditKind::Smooth:
+        return Desk::tr("Smoothed");
+    case EditKind::RoundInside:
+        return Desk::tr("Inside corners rounded");
+    case EditKind::Bridge:
+        return Desk::tr("Bridge");
+    case EditKind::Beside:
+        return Desk::tr("Outline beside");
     case EditKind::Round:
         return Desk::tr("Corner rounded");
     case EditKind::Tab:
@@ -167,6 +179,7 @@ QString sizeOf(const Edit& edit, Unit unit)
     switch (edit.kind) {
     case EditKind::Round:
     case EditKind::Hole:
+    case EditKind::RoundInside:
     case EditKind::Simplify:
         return exactText(edit.size.mm(), unit);
     case EditKind::Tab:
@@ -183,6 +196,10 @@ QString fateOf(const edits::EditOf& of, Unit unit)
         return Desk::tr("off");
     if (of.outcome && of.outcome->nodesBefore > 0)
         return Desk::tr("%1 nodes to %2").arg(of.outcome->nodesBefore).arg(of.outcome->nodesAfter);
+    if (of.outcome && of.outcome->fate == EditFate::Held && of.outcome->strayed > 0)
+        return Desk::tr("%1 off").arg(exactText(of.outcome->strayed, unit));
+    if (of.outcome && of.outcome->fate == EditFate::Held && of.edit->kind == EditKind::RoundInside)
+        return of.outcome->left > 0 ? Desk::tr("%1 corners, no room at %2").arg(of.outcome->rounded).arg(of.outcome->left) : Desk::tr("%n corners", nullptr, of.outcome->rounded);
     if (!of.outcome || of.outcome->fate == EditFate::Held)
         return {};
     if (of.outcome->fate == EditFate::NoPlace)
@@ -204,7 +221,7 @@ void lineEdits(const Desk& desk, std::vector<SideRow>& rows)
         SideRow row = figure(nameOf(of.edit->kind), detail.join(QStringLiteral(" \u00b7 ")));
         if (of.edit->on && of.outcome && of.outcome->fate != EditFate::Held) {
             row.kind = Kind::Warning;
-            if (of.edit->shape.empty() || of.edit->kind == EditKind::Stretch) // a region lies where it was drawn
+            if (!isArea(of.edit->kind) && of.edit->kind != EditKind::RoundInside) // an area lies where it was drawn
                 row.press = Desk::tr("Place");
         }
         row.faded = !of.edit->on;

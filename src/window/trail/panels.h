@@ -95,9 +95,20 @@ protected:
     void refreshRest() override;
 
 private:
-    NumberField* handField(const char* id, const QString& label, const QString& tip, Length Hand::*member, std::initializer_list<Hold> holds);
-    std::vector<std::pair<NumberField*, Length Hand::*>> handFields_;
-    QLabel* note_;
+    void makeTools();
+    void makeSettings();
+    void makeBridges();
+    void makeLimits();
+    // How what is in hand is set: no part of the job.
+    using When = std::function<bool(const Hand&)>;
+    NumberField* handField(const char* id, const QString& label, const QString& tip, Length Hand::*member, When when);
+    void handList(const char* id, const QString& label, const QStringList& choices, std::function<int(const Hand&)> get, std::function<void(Hand&, int)> set, When when);
+    void setHand(const std::function<void(Hand&)>& change);
+    std::vector<std::function<void()>> refreshes_;
+    IconButton* roundAll_ = nullptr;
+    std::vector<IconButton*> forNodes_; // that mean something while nodes are selected
+    NumberField *leg_ = nullptr, *angle_ = nullptr;
+    QLabel* note_ = nullptr;
 };
 
 class BleedPanel : public RowPanel {
