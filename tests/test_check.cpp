@@ -4,12 +4,14 @@
 #include "check/checks.h"
 #include "check/lumps.h"
 #include "check/overlaps.h"
+#include "check/widen.h"
 #include "check/widths.h"
 #include "check/words.h"
 #include "findings.h"
 #include "job/derive.h"
 #include "outline/figures.h"
 #include "outline/kept_edge.h"
+#include "path/boolean.h"
 #include "path/cut.h"
 #include "shapes.h"
 
@@ -67,6 +69,28 @@ Path dumbbell(double width, double bend, double turn)
 class TestCheck : public QObject {
     Q_OBJECT
 private slots:
+    // A neck is widened, and a gap closed, by a strip as wide as the limit along it, of any shape and at any angle; and
+    // with the strip nothing is narrow any more.
+    void narrowPlacesAreMended()
+    {
+        int mended = 0, looked = 0;
+        for (const double bend : {0.0, 0.3, 1.0, 5.0})
+            for (const double width : {0.2, 0.5, 0.8})
+                for (const double turn : {0.0, 0.7, 1.9}) {
+                    const Path shape = dumbbell(width, bend, turn);
+                    const auto paths = std::make_shared<const Paths>(Paths{shape});
+                    const auto wider = combined(*paths, widening(paths, Facing::Material, 1, {31, 17}), Combine::Unite);
+                    ++looked;
+                    mended += wider && wider->size() == 1 && narrow(*wider, Facing::Material, 1).empty();
+                    // The same shape as an opening in a plate: what falls out is narrow there.
+                    const auto plate = std::make_shared<const Paths>(Paths{boxFigure({0, 0, 62, 34}), reversed(shape)});
+                    const auto closed = combined(*plate, widening(plate, Facing::Waste, 1, {31, 17}), Combine::Unite);
+                    ++looked;
+                    mended += closed && closed->size() == 3 && narrow(*closed, Facing::Waste, 1).empty();
+                }
+        QVERIFY2(mended == looked, qPrintable(QStringLiteral("%1 of %2").arg(mended).arg(looked)));
+    }
+
     // Necks of known width within 0.03 mm, one finding each, at any angle; wider ones are none.
     void necks()
     {

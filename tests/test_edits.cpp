@@ -51,7 +51,7 @@ private slots:
         touchUp();
         const double before = area();
         click("touch-tab");
-        type("touch-tab", "8");
+        type("touch-tab-across", "8");
         press({30, 8});
         QCOMPARE(edits().size(), std::size_t(1));
         QCOMPARE(edits()[0].size, 8_mm);
@@ -144,14 +144,14 @@ private slots:
         QVERIFY(nearestPlace(paths(), {to.x(), to.y()})->away < 2 * pixel);
         QCOMPARE(paths()[0].segments.size(), before.segments.size());
         // The same node again is the same edit, another step.
-        const Point moved = std::get<NodeSelected>(desk().selection()).at;
+        const Point moved = std::get<NodesSelected>(desk().selection()).at.at(0);
         bench.setFocus();
         QTest::keyClick(&bench, Qt::Key_Right);
         QVERIFY(settled());
         QTest::keyClick(&bench, Qt::Key_Up, Qt::ShiftModifier);
         QVERIFY(settled());
         QCOMPARE(edits().size(), std::size_t(1));
-        QVERIFY(distance(std::get<NodeSelected>(desk().selection()).at, moved + Point{0.1, -0.01}) < 1e-6);
+        QVERIFY(distance(std::get<NodesSelected>(desk().selection()).at.at(0), moved + Point{0.1, -0.01}) < 1e-6);
         QVERIFY(nearestPlace(paths(), moved + Point{0.1, -0.01})->away < 0.01);
         desk().undo();
         desk().undo();
@@ -241,7 +241,7 @@ private slots:
         const std::size_t nodes = layer().lines[0].nodes;
         press({20, 32});
         QCOMPARE(layer().lines[0].nodes, nodes + 1);
-        QVERIFY(std::abs(std::get<NodeSelected>(desk().selection()).at.x - 20) < 0.2);
+        QVERIFY(std::abs(std::get<NodesSelected>(desk().selection()).at.at(0).x - 20) < 0.2);
     }
 
     void aLostEditIsPlacedAgain()
@@ -363,8 +363,7 @@ private slots:
         QCOMPARE(piece().lines()[0].bridges, 3);
         const CutLine& line = layer().lines[0];
         for (const Path& path : *line.paths) {
-            const Broken broken = brokenBy(line, path);
-            const Paths pieces = dashed(path, broken.cutLength, broken.gapLength);
+            const Paths pieces = broken(path, breaksOf(line, path));
             QCOMPARE(pieces.size(), std::size_t(3));
             QVERIFY(std::abs(length(path) - lengthOf(pieces) - 3) < 0.01);
         }

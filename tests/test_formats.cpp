@@ -239,7 +239,7 @@ private slots:
         cv::Mat alpha;
         cv::extractChannel(image, alpha, 3);
         for (const CutItem& item : drawing_.cuts) {
-            const Point p = dashesOf(item).front().segments[0].end;
+            const Point p = cutsOf(item).front().segments[0].end;
             const cv::Rect near = cv::Rect(int(p.x * 10) - 1, int(p.y * 10) - 1, 3, 3);
             QVERIFY(cv::countNonZero(alpha(near)) > 0);
         }

@@ -19,6 +19,7 @@
 #include "shapes.h"
 #include "sheet/sheet.h"
 #include "touchup/anchor.h"
+#include "touchup/outlines.h"
 
 #include <opencv2/imgcodecs.hpp>
 #include <opencv2/imgproc.hpp>
@@ -514,12 +515,12 @@ private slots:
             const Path path = fitClosed(wavy({100, 100}, real(20, 80), 6, 2), {}, 0.1);
             CutItem item;
             item.path = path;
-            item.cutLength = real(1, 12);
-            item.gapLength = real(0.2, 4);
-            const double whole = length(path), period = item.cutLength + item.gapLength;
+            item.breaks.cut = real(1, 12);
+            item.breaks.gap = real(0.2, 4);
+            const double whole = length(path), period = item.breaks.cut + item.breaks.gap;
             const Polyline line = flatten(path, 0.005);
             double inked = 0;
-            const Paths dashes = dashesOf(item);
+            const Paths dashes = cutsOf(item);
             for (const Path& dash : dashes) {
                 RC_ASSERT(!dash.closed);
                 const double own = length(dash);
@@ -534,9 +535,9 @@ private slots:
                     RC_ASSERT(off < 0.02);
                 }
             }
-            RC_ASSERT(std::abs(inked / whole - item.cutLength / period) < 1.2 * period / whole);
-            item.gapLength = 0;
-            RC_ASSERT(dashesOf(item).size() == 1u);
+            RC_ASSERT(std::abs(inked / whole - item.breaks.cut / period) < 1.2 * period / whole);
+            item.breaks.gap = 0;
+            RC_ASSERT(cutsOf(item).size() == 1u);
         })));
     }
 
@@ -734,7 +735,7 @@ private slots:
         })));
     }
 
-    // Whatever is done to a line by hand, in whatever order: its outlines stay closed and cross nothing of
+    // Whatever is done to a line by hand, in whatever order: its outlines stay closed, unless one was opened, and cross nothing of
     // themselves, every edit is accounted for, and without the edits the line is what it was.
     void editsLeaveSoundLines()
     {
@@ -754,6 +755,7 @@ private slots:
             RC_PRE(!fitted.empty());
             const EditGround ground{turned, offset};
             std::vector<Edit> edits;
+            bool opens = false;
             for (int n = whole(1, 12); n > 0; --n) {
                 Edit& e = edits.emplace_back();
                 const auto names = namesOf(EditKind{});
@@ -768,23 +770,30 @@ private slots:
                 if (e.kind == EditKind::Stretch)
                     for (int k = whole(1, 3) * 3; k > 0; --k)
                         e.shape.push_back({real(-0.2, 1.2), real(-0.5, 0.5)});
-                if (e.kind == EditKind::Add || e.kind == EditKind::TakeAway)
-                    for (int k = whole(3, 8), corner = 0; corner < k; ++corner) {
-                        const double a = 2 * std::numbers::pi * corner / k;
-                        e.shape.push_back(turned.inverse()(at.at + Point{std::cos(a), std::sin(a)} * real(0.3, 4)));
-                    }
+                if (coin())
+                    e.to = e.from;
+                Polyline corners;
+                for (int k = whole(3, 8), corner = 0; isArea(e.kind) && corner < k; ++corner) {
+                    const double a = 2 * std::numbers::pi * corner / k;
+                    corners.push_back(turned.inverse()(at.at + Point{std::cos(a), std::sin(a)} * real(0.3, 4)));
+                }
+                if (isArea(e.kind))
+                    e.outlines.push_back(pointsOf(coin() ? polygonPath(corners) : refitted(polygonPath(corners), 3, 1)));
+                opens = opens || e.kind == EditKind::Open;
             }
             const TouchedUp up = touchUp(fitted, edits, ground);
             RC_ASSERT(up.outcomes.size() == edits.size());
             for (const Path& path : up.paths) {
-                RC_ASSERT(path.closed && !path.segments.empty());
-                RC_ASSERT(path.segments.back().end == path.start);
-                RC_ASSERT(selfCrossings(flatten(path, 0.005), 1).empty());
+                RC_ASSERT((path.closed || opens) && !path.segments.empty());
+                RC_ASSERT(!path.closed || path.segments.back().end == path.start);
             }
             std::vector<Polyline> lines;
-            for (const Path& path : up.paths)
+            std::vector<bool> closed;
+            for (const Path& path : up.paths) {
                 lines.push_back(flatten(path, 0.005));
-            RC_ASSERT(crossingsAmong(lines, std::vector<bool>(lines.size(), true)).empty());
+                closed.push_back(path.closed);
+            }
+            RC_ASSERT(crossingsAmong(lines, closed).empty());
             for (Edit& e : edits)
                 e.on = false;
             const TouchedUp none = touchUp(fitted, edits, ground);

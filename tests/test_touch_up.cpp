@@ -9,7 +9,9 @@
 #include "shapes.h"
 #include "touchup/anchor.h"
 #include "touchup/nodes.h"
+#include "touchup/outlines.h"
 #include "touchup/round.h"
+#include "touchup/snap.h"
 #include "touchup/stretch.h"
 
 #include <QTest>
@@ -143,14 +145,7 @@ private slots:
     void nodesAreMovedAddedAndTaken()
     {
         const Path path = lobed({0, 0}, 8, 5, 0.4);
-        const auto with = [&](const Path& of, const Redrawn& r) {
-            Path out = stretchOf(of, r.to, r.from);
-            out.closed = true;
-            out.segments.insert(out.segments.end(), r.stretch.segments.begin(), r.stretch.segments.end());
-            out.corners.insert(out.corners.end(), r.stretch.corners.begin(), r.stretch.corners.end());
-            out.segments.back().end = out.start;
-            return out;
-        };
+        const auto with = [&](const Path& of, const Redrawn& r) { return withStretch(of, r.from, r.to, r.stretch); };
         const auto farthest = [](const Path& a, const Path& b) { // of one's points from the other
             double out = 0;
             for (const Point p : flatten(a, 0.001))
@@ -164,21 +159,215 @@ private slots:
         std::size_t node = 0;
         while (distance(more.segments[node].end, at.at) > 1e-9)
             ++node;
-        const Path less = with(more, *nodeTaken(more, node));
+        const Path less = with(more, nodesTaken(more, {node}).at(0));
         QCOMPARE(less.segments.size(), path.segments.size());
         QVERIFY2(farthest(less, path) < 0.002, qPrintable(QString::number(farthest(less, path))));
 
         const Path circle = ellipseFigure({3, 4}, 5, 5);
-        const Path seven = with(circle, *nodeTaken(circle, 2));
+        const Path seven = with(circle, nodesTaken(circle, {2}).at(0));
         QVERIFY(seven.segments.size() == 7 && farthest(seven, circle) < 0.01);
-        const Path pulled = with(circle, *nodeMoved(circle, 2, {0.3, -0.2}));
+        const Path pulled = with(circle, nodesMoved(circle, {2}, {0.3, -0.2}).at(0));
         QVERIFY(nearestPlace({pulled}, circle.segments[2].end + Point{0.3, -0.2})->away < 1e-9);
         for (std::size_t k = 0; k < pulled.segments.size(); ++k)
             QVERIFY(turnAt(pulled, k) < 0.01); // as smooth as it was
-        QVERIFY(!nodeTaken(polygonPath(Polyline{{0, 0}, {1, 0}}), 0));
+        QVERIFY(nodesTaken(polygonPath(Polyline{{0, 0}, {1, 0}}), {0}).empty());
         const Path box = boxFigure({0, 0, 10, 8});
-        const Path three = with(box, *nodeTaken(box, 1));
+        const Path three = with(box, nodesTaken(box, {1}).at(0));
         QVERIFY(three.segments.size() == 3 && std::abs(areaOf({three}) - 40) < 1e-9);
+    }
+
+    // Runs of nodes move as one, segments between them stay; handles of a smooth node stay in line, those of a pair that
+    // is parted do not; what is made straight or curved is, and leaves the rest as it was.
+    void nodesInRuns()
+    {
+        const auto with = [&](Path of, const std::vector<Redrawn>& all) {
+            for (const Redrawn& r : all) // found again: the nodes' numbers change
+                of = withStretch(of, *nearestPlace({of}, r.from.at), *nearestPlace({of}, r.to.at), r.stretch);
+            return of;
+        };
+        const Path circle = ellipseFigure({0, 0}, 10, 10); // eight nodes
+        const Point by{0.4, -0.3};
+        const std::vector<Redrawn> moved = nodesMoved(circle, {0, 1, 4, 7}, by); // a run over the start, and one alone
+        QCOMPARE(moved.size(), std::size_t(2));
+        const Path pulled = with(circle, moved);
+        QCOMPARE(pulled.segments.size(), circle.segments.size());
+        for (const std::size_t node : {0, 1, 4, 7})
+            QVERIFY(nearestPlace({pulled}, circle.segments[node].end + by)->away < 1e-9);
+        for (const std::size_t node : {2, 3, 5, 6})
+            QVERIFY(nearestPlace({pulled}, circle.segments[node].end)->away < 1e-9);
+        const Point between = pointOn(circle.segments[0].end, circle.segments[1], 0.5);
+        QVERIFY(nearestPlace({pulled}, between + by)->away < 1e-9);
+        QVERIFY(nodesMoved(circle, {0, 1, 2, 3, 4, 5, 6, 7}, by).empty()); // nothing is left to hold it by
+        // Three in a row taken out of a circle: one curve in the place of four, as near as one can be (0.02 of a half circle's radius).
+        const Path five = with(circle, nodesTaken(circle, {2, 3, 4}));
+        QCOMPARE(five.segments.size(), std::size_t(5));
+        double off = 0;
+        for (const Point p : flatten(five, 0.001))
+            off = std::max(off, std::abs(norm(p) - 10));
+        QVERIFY2(off < 0.3, qPrintable(QString::number(off)));
+        for (std::size_t k = 0; k < five.segments.size(); ++k)
+            QVERIFY(turnAt(five, k) < 0.01);
+
+        const Point handle = handleOf(circle, 3, Handle::After), to = handle + Point{1, 1};
+        const Path paired = with(circle, {*handleMoved(circle, 3, Handle::After, to, true)}), parted = with(circle, {*handleMoved(circle, 3, Handle::After, to, false)});
+        const auto nodeThere = [&](const Path& path) {
+            std::size_t node = 0;
+            while (distance(path.segments[node].end, circle.segments[3].end) > 1e-9)
+                ++node;
+            return node;
+        };
+        const auto turnThere = [&](const Path& path) { return turnAt(path, nodeThere(path)); };
+        QVERIFY(turnThere(paired) < 1e-6 && turnThere(parted) > 0.1);
+        QVERIFY(turnThere(with(parted, nodesSmooth(parted, {nodeThere(parted)}))) < 1e-6);
+        QVERIFY(turnThere(with(circle, nodesCorners(circle, {3}))) > 0.3);
+
+        const Path flat = with(circle, segmentsStraight(circle, {1, 2, 3}));
+        QVERIFY(nearestPlace({flat}, mix(circle.segments[1].end, circle.segments[2].end, 0.5))->away < 1e-9);
+        QVERIFY(nearestPlace({flat}, mix(circle.segments[2].end, circle.segments[3].end, 0.5))->away < 1e-9);
+        const Path box = boxFigure({0, 0, 10, 10});
+        const Path bulged = with(box, segmentsCurved(box, {0, 1, 2}));
+        QVERIFY(std::count_if(bulged.segments.begin(), bulged.segments.end(), [](const Segment& s) { return !s.line; }) == 2);
+    }
+
+    // A stretch deleted opens the line, whose ends a join closes again; two joins make one of two.
+    void stretchesAreOpenedAndJoined()
+    {
+        const Contours edge = {truth(flatten(ellipseFigure({100, 100}, 80, 80), 0.01))};
+        const KeptEdge kept(edge, 10);
+        const EditGround ground{Affine::scale(0.1, 0.1), 0};
+        const Paths circle{ellipseFigure({10, 10}, 8, 8)};
+        const auto on = [&](double degrees) { return Point{10 + 8 * std::cos(degrees * pi / 180), 10 + 8 * std::sin(degrees * pi / 180)}; };
+        const auto edit = [&](EditKind kind, double from, double to) {
+            Edit e;
+            e.kind = kind;
+            e.from = anchorOf(on(from), kept, ground);
+            e.to = anchorOf(on(to), kept, ground);
+            return e;
+        };
+        std::vector<Edit> edits{edit(EditKind::Open, 10, 40)};
+        TouchedUp up = touchUp(circle, edits, ground);
+        QVERIFY(up.paths.size() == 1 && !up.paths[0].closed);
+        QVERIFY(std::abs(length(up.paths[0]) - 8 * 330 * pi / 180) < 1e-3);
+        edits.push_back(edit(EditKind::Open, 190, 220));
+        up = touchUp(circle, edits, ground);
+        QVERIFY(up.paths.size() == 2 && !up.paths[0].closed && !up.paths[1].closed);
+        QVERIFY(std::abs(lengthOf(up.paths) - 8 * 300 * pi / 180) < 1e-3);
+        edits.push_back(edit(EditKind::Join, 10, 40));
+        edits.push_back(edit(EditKind::Join, 220, 190));
+        up = touchUp(circle, edits, ground);
+        for (const EditOutcome& o : up.outcomes)
+            QVERIFY(o.fate == EditFate::Held);
+        QVERIFY(up.paths.size() == 1 && up.paths[0].closed);
+        // Two segments of 30 degrees are cut off.
+        const double segment = 32 * (30 * pi / 180 - std::sin(30 * pi / 180));
+        QVERIFY2(std::abs(areaOf(up.paths) - 64 * pi + 2 * segment) < 1e-2, qPrintable(QString::number(areaOf(up.paths))));
+    }
+
+    // A sine of 0.1 mm and 2 mm long on a straight side is smoothed away, over a stretch or all round; the rest stays.
+    void lumpsAreSmoothed()
+    {
+        Polyline line;
+        for (int k = 0; k <= 400; ++k)
+            line.push_back({k * 0.1, 0.1 * std::sin(k * 0.1 * pi)});
+        line.push_back({40, 20});
+        line.push_back({0, 20});
+        const Paths lumpy{refitted(polygonPath(line), 0.002, 0.1)};
+        const Contours edge = {truth(flatten(transformed(boxFigure({0, 0, 40, 20}), Affine::scale(10, 10)), 0.01))};
+        const KeptEdge kept(edge, 10);
+        const EditGround ground{Affine::scale(0.1, 0.1), 0};
+        Edit e;
+        e.kind = EditKind::Smooth;
+        e.size = 4_mm;
+        e.from = anchorOf({8, 0}, kept, ground);
+        e.to = anchorOf({32, 0}, kept, ground);
+        const TouchedUp up = touchUp(lumpy, std::span(&e, 1), ground);
+        QVERIFY(up.outcomes[0].fate == EditFate::Held && up.paths.size() == 1);
+        const auto swing = [](const Paths& paths, double from, double to) {
+            double out = 0;
+            for (const Point p : flatten(paths[0], 0.002))
+                if (p.x > from && p.x < to && p.y < 10)
+                    out = std::max(out, std::abs(p.y));
+            return out;
+        };
+        QVERIFY2(swing(up.paths, 12, 28) < 0.01, qPrintable(QString::number(swing(up.paths, 12, 28))));
+        QVERIFY(swing(up.paths, 1, 7) > 0.09 && swing(up.paths, 33, 39) > 0.09); // what was not gone over
+        QVERIFY(up.outcomes[0].strayed > 0.08 && up.outcomes[0].strayed < 0.13);
+        QVERIFY(up.paths[0].nodes() < lumpy[0].nodes());
+        e.to = e.from;
+        const TouchedUp all = touchUp(lumpy, std::span(&e, 1), ground);
+        QVERIFY(all.outcomes[0].fate == EditFate::Held && swing(all.paths, 5, 35) < 0.01);
+        // A circle of 10 mm keeps its size to within a thousandth.
+        const Paths circle{ellipseFigure({10, 10}, 10, 10)};
+        const TouchedUp round = touchUp(circle, std::span(&e, 1), ground);
+        QVERIFY(std::abs(std::sqrt(areaOf(round.paths) / pi) - 10) < 0.01);
+    }
+
+    // All inside corners at once, as many as a cross has; the outside ones stay sharp. Where there is no room it is said.
+    void allInsideCornersAreRounded()
+    {
+        const Path cross = polygonPath(Polyline{{3, 0}, {6, 0}, {6, 3}, {9, 3}, {9, 6}, {6, 6}, {6, 9}, {3, 9}, {3, 6}, {0, 6}, {0, 3}, {3, 3}});
+        Edit e;
+        e.kind = EditKind::RoundInside;
+        e.size = 1_mm;
+        const EditGround ground{Affine::scale(0.1, 0.1), 0};
+        const TouchedUp up = touchUp({cross}, std::span(&e, 1), ground);
+        QCOMPARE(up.outcomes[0].rounded, 4);
+        QVERIFY(std::abs(areaOf(up.paths) - 45 - 4 * (1 - pi / 4)) < 1e-3);
+        std::size_t corners = 0;
+        for (std::size_t k = 0; k < up.paths[0].segments.size(); ++k)
+            corners += turnAt(up.paths[0], k) > 1;
+        QCOMPARE(corners, std::size_t(8));
+        e.size = 4_mm;
+        QCOMPARE(touchUp({cross}, std::span(&e, 1), ground).outcomes[0].left, 4);
+    }
+
+    // Bridges spread by themselves, and one put by hand takes the nearest one's place; what is cut is the rest.
+    void bridgesBreakTheLine()
+    {
+        CutLine line;
+        line.bridgeWidth = 0.5;
+        line.bridges = 4;
+        const Path box = boxFigure({0, 0, 20, 20});
+        line.paths = std::make_shared<const Paths>(Paths{box});
+        const Paths cut = broken(box, breaksOf(line, box));
+        QVERIFY(cut.size() == 4 && std::abs(lengthOf(cut) - 78) < 1e-6);
+        const std::vector<Point> spread = bridgesOn(line, box);
+        const Point wanted = along(box, *nearestPlace({box}, spread[1]), 3).at;
+        line.bridgesAt = {wanted};
+        const std::vector<Point> moved = bridgesOn(line, box);
+        QCOMPARE(moved.size(), std::size_t(4));
+        int same = 0, there = 0;
+        for (const Point p : moved) {
+            there += distance(p, wanted) < 1e-6;
+            same += std::any_of(spread.begin(), spread.end(), [&](Point s) { return distance(s, p) < 1e-6; });
+        }
+        QVERIFY(there == 1 && same == 3);
+        line.bridges = 0; // alone
+        QVERIFY(bridgesOn(line, box).size() == 1 && broken(box, breaksOf(line, box)).size() == 1);
+        line.bridgesAt = {wanted, along(box, *nearestPlace({box}, wanted), 0.2).at}; // two that meet are one
+        QVERIFY2(std::abs(lengthOf(broken(box, breaksOf(line, box))) - (80 - 0.7)) < 1e-3, qPrintable(QString::number(lengthOf(broken(box, breaksOf(line, box))))));
+    }
+
+    // Nodes before guides before the line; guides cross at one place; right angles to the leg before.
+    void placesAreSnapped()
+    {
+        const Paths box{boxFigure({0, 0, 10, 10})};
+        const Paths* lines[] = {&box};
+        const StraightGuide guides[] = {{{0, 4}, {1, 4}}, {{3, 0}, {3, 1}}};
+        const SnapGround ground{lines, guides, Rect::nothing(), std::nullopt, std::nullopt, {}};
+        const auto is = [](const Snapped& s, SnapTo to, Point at) { return s.to == to && distance(s.at, at) < 1e-9; };
+        QVERIFY(is(snapped({9.8, 10.1}, ground, 0.3), SnapTo::Node, {10, 10}));
+        QVERIFY(is(snapped({3.1, 4.2}, ground, 0.3), SnapTo::Crossing, {3, 4}));
+        QVERIFY(is(snapped({6, 4.2}, ground, 0.3), SnapTo::Guide, {6, 4}));
+        QVERIFY(is(snapped({6, 9.9}, ground, 0.3), SnapTo::Edge, {6, 10}));
+        QVERIFY(is(snapped({6, 7}, ground, 0.3), SnapTo::Nothing, {6, 7}));
+        SnapGround drawing = ground;
+        drawing.from = Point{5, 5};
+        drawing.before = Point{4, 4}; // a leg of 45 degrees
+        QVERIFY(is(snapped({7.1, 5.1}, drawing, 0.3), SnapTo::RightAngle, {7.1, 5}));
+        QVERIFY(is(snapped({6.6, 3.5}, drawing, 0.3), SnapTo::RightAngle, {6.55, 3.45}));
+        QVERIFY(is(snapped({8.1, 4.1}, drawing, 0.3), SnapTo::Guide, {8.1, 4}));
+        QVERIFY(is(snapped({3.1, 5.1}, drawing, 0.3), SnapTo::Crossing, {3, 5}));
     }
 
     // An outline made simpler stays within its distance, both ways (Hausdorff), and has fewer nodes where it had too many.
@@ -192,7 +381,7 @@ private slots:
             e.size = Length::mm(k % 2 ? 0.05 : 0.2);
             Contours kept = truth(flatten(transformed(dense, Affine::scale(10, 10)), 0.01));
             const EditGround ground{Affine::scale(0.1, 0.1), 0};
-            e.from = anchorOf(dense.segments[0].end, KeptEdge(kept, 10), ground);
+            e.from = e.to = anchorOf(dense.segments[0].end, KeptEdge(kept, 10), ground);
             const TouchedUp up = touchUp({dense}, std::span(&e, 1), ground);
             QVERIFY(up.outcomes[0].fate == EditFate::Held && up.outcomes[0].nodesBefore == dense.nodes() && up.outcomes[0].nodesAfter == up.paths[0].nodes());
             fewer += up.paths[0].nodes() * 2 < dense.nodes();
@@ -355,9 +544,8 @@ private:
                 e.size = 600_um;
                 if (kind == EditKind::Hole) // between line and artwork
                     e.from = anchorOf(at - kept.nearest(at).out * 1.2, kept, ground);
-                for (const Point corner : {Point{-0.6, -0.6}, Point{0.6, -0.6}, Point{0.6, 0.6}, Point{-0.6, 0.6}})
-                    if (kind != EditKind::Hole)
-                        e.shape.push_back(back(at + corner));
+                if (kind != EditKind::Hole)
+                    e.outlines.push_back(pointsOf(transformed(boxFigure({at.x - 0.6, at.y - 0.6, at.x + 0.6, at.y + 0.6}), back)));
             }
         return out;
     }

@@ -40,9 +40,10 @@ struct Narrowing {
     }
 };
 
-std::vector<Narrowing> narrowingsOf(const Trace& trace, Facing side, double limit)
+// `seen`: the least angle in which the sides are seen from the ball's centre, degrees.
+std::vector<Narrowing> narrowingsOf(const Trace& trace, Facing side, double limit, double seen)
 {
-    const double facing = std::cos(160 * std::numbers::pi / 180); // of the angle in which the sides are seen from the ball's centre
+    const double facing = std::cos(seen * std::numbers::pi / 180);
     const int standsOut = side == Facing::Waste ? 1 : -1;
     const auto places = trace.places();
     std::vector<Narrowing> out;
@@ -115,7 +116,8 @@ std::optional<Fault> nearestSides(const Trace& trace, const Narrowing& stretch, 
 
 Faults narrowPlaces(const Trace& trace, Facing side, double limit)
 {
-    std::vector<Narrowing> stretches = narrowingsOf(trace, side, limit);
+    constexpr double facing = 160;
+    std::vector<Narrowing> stretches = narrowingsOf(trace, side, limit, facing);
     joinFacing(stretches, trace);
     // In limits. What falls out hangs together with the wider rest for longer than what stays holds.
     const double slow = side == Facing::Material ? 3 : 6;
@@ -139,7 +141,9 @@ Faults narrowPlaces(const Trace& trace, Facing side, double limit)
 
 std::vector<Polyline> narrowMiddles(const Trace& trace, Facing side, double limit, Point at)
 {
-    std::vector<Narrowing> stretches = narrowingsOf(trace, side, limit);
+    // On to where it is wide enough, though the sides no longer face each other; not into corners.
+    constexpr double facing = 100;
+    std::vector<Narrowing> stretches = narrowingsOf(trace, side, limit, facing);
     joinFacing(stretches, trace);
     std::size_t same = stretches.size();
     double least = std::numeric_limits<double>::infinity();

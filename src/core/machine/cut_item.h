@@ -23,7 +23,7 @@ struct CutItem {
     LineKind kind = LineKind::Through;
     int depth = 0; // how many closed items lie round it
     Path path;
-    Breaks breaks; // of a perforation, or bridges
+    Breaks breaks = {}; // of a perforation, or bridges
 };
 using CutItems = std::vector<CutItem>;
 

@@ -88,8 +88,6 @@ std::vector<RunOfNodes> runsOf(const Path& path, const NodeSet& nodes)
         out.back().count += out.front().count;
         out.erase(out.begin());
     }
-    // Both ends of a stretch have to be left, apart from each other.
-    std::erase_if(out, [&](const RunOfNodes& run) { return run.count + 2 > n; });
     return out;
 }
 
@@ -98,6 +96,8 @@ template <class Change> std::vector<Redrawn> eachRun(const Path& path, const Nod
 {
     std::vector<Redrawn> out;
     for (const RunOfNodes& run : runsOf(path, nodes)) {
+        if (run.count + 2 > path.segments.size())
+            continue; // both ends of a stretch have to be left, apart from each other
         Redrawn redrawn = between(path, before(path, run.first), (run.first + run.count) % path.segments.size());
         change(redrawn.stretch);
         out.push_back(std::move(redrawn));
@@ -112,6 +112,8 @@ template <class Change> std::vector<Redrawn> eachStretch(const Path& path, const
     const std::size_t n = path.segments.size();
     for (const RunOfNodes& run : runsOf(path, nodes)) {
         const bool single = run.count == 1;
+        if (run.count == n)
+            continue; // as above
         Redrawn redrawn = between(path, single ? before(path, run.first) : run.first, (run.first + run.count - (single ? 0 : 1)) % n);
         change(redrawn.stretch, redrawn.from, redrawn.to);
         out.push_back(std::move(redrawn));

@@ -68,10 +68,13 @@ bool crossesAnew(const Paths& before, const Paths& after)
     if (changed.empty())
         return false;
     std::vector<Polyline> near;
+    std::vector<bool> closed;
     for (const Path& path : after)
-        if (const Rect box = bounds(path); std::any_of(changed.begin(), changed.end(), [&](const Rect& c) { return c.overlaps(box); }))
+        if (const Rect box = bounds(path); std::any_of(changed.begin(), changed.end(), [&](const Rect& c) { return c.overlaps(box); })) {
             near.push_back(flatten(path, flatness));
-    return !crossingsAmong(near, std::vector<bool>(near.size(), true), 1).empty();
+            closed.push_back(path.closed);
+        }
+    return !crossingsAmong(near, closed, 1).empty();
 }
 
 } // namespace
