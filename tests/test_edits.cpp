@@ -174,7 +174,7 @@ private slots:
         while (turnAt(mirror, smooth) > 0.01)
             ++smooth;
         const QPointF from{mirror.segments[smooth].end.x, mirror.segments[smooth].end.y};
-        drag({from, from + QPointF(0.8, 0.8)});
+        drag({from, from + QPointF(0.8, 0.8)}, Qt::ControlModifier); // not drawn to what is near
         QVERIFY(layer().lines[0].edits[0].fate == EditFate::Held);
         QVERIFY(nearestPlace(paths(), {from.x() + 0.8, from.y() + 0.8})->away < 2 * pixel);
         desk().editPiece("mirror", [](Piece& p) { p.artwork.mirrorAcross(); });

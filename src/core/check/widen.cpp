@@ -34,8 +34,8 @@ Paths widening(const std::shared_ptr<const Paths>& paths, Facing side, double li
                 continue;
             const auto shared = std::make_shared<const Paths>(*whole);
             std::size_t left = 0;
-            for (const PathSet& near : together(shared, limit))
-                left += narrowPlaces(Trace(near, limit / closely, limit), side, limit).size();
+            for (const PathSet& group : together(shared, limit))
+                left += narrowPlaces(Trace(group, limit / closely, limit), side, limit).size();
             if (left < least) {
                 least = left;
                 best = std::move(strip);
