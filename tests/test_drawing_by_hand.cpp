@@ -76,7 +76,8 @@ private slots:
         desk().undo();
         QVERIFY(settled() && std::abs(area() - before) < 1e-9);
         // What it touches: the whole right side, by its ends.
-        click("touch-node-lasso");
+        QTest::keyClick(find<Segmented>("touch-select-by"), Qt::Key_Right);
+        QVERIFY(desk().hand().hold == Hold::NodeLasso);
         QTest::keyClick(find<Segmented>("touch-takes"), Qt::Key_Right);
         QVERIFY(desk().hand().takes == Takes::Touched);
         drag({{44, 18}, {50, 18}, {50, 22}, {44, 22}});

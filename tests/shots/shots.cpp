@@ -82,6 +82,19 @@ int main(int argc, char** argv)
         settle(desk);
         shot(v.name);
     }
+    desk.setPiece(2);
+    desk.setStation(Station::TouchUp);
+    settle(desk);
+    desk.editPiece("guide", [](Piece& piece) { piece.guides.push_back({{}, {0, 150}, {10, 150}}); });
+    desk.hold(Hold::AddArea);
+    Hand drawing = desk.hand();
+    drawing.drawnAs = DrawnAs::Lines;
+    drawing.sketch = {{{34, 20}, {44, 14}, {50, 24}}, {{34, 20}, {44, 14}, {50, 24}}};
+    desk.setHand(drawing);
+    settle(desk);
+    shot("touch-up-drawing");
+    desk.hold(Hold::AddArea);
+    desk.undo();
     desk.setPiece(1);
     desk.setStation(Station::Artwork);
     desk.hold(Hold::Frame);

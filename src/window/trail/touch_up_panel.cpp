@@ -73,7 +73,6 @@ void TouchUpPanel::makeTools()
     };
     addGroup(tr("Nodes"),
              {holder("touch", "add-node", Hold::AddNode, tr("Add a node"), tr("Press a line where a node should be (N)")),
-              holder("touch", "node-lasso", Hold::NodeLasso, tr("Lasso"), tr("Draw round the nodes to select (L)")),
               forNodes("node-smooth", tr("Smooth"), tr("The line goes on smoothly at the selected nodes"), edits::NodesAs::Smooth),
               forNodes("node-corner", tr("Corner"), tr("The line turns at the selected nodes"), edits::NodesAs::Corners),
               forNodes("make-straight", tr("Straight"), tr("Straight between the selected nodes, or beside a single one"), edits::NodesAs::Straight),
@@ -104,9 +103,13 @@ void TouchUpPanel::makeSettings()
 {
     const auto holds = [](Hold hold) { return [hold](const Hand& hand) { return hand.hold == hold; }; };
     const auto draws = [](DrawnAs as) { return [as](const Hand& hand) { return drawsAnArea(hand) && hand.drawnAs == as; }; };
+    const auto selects = [](const Hand& h) { return h.hold == Hold::Nothing || h.hold == Hold::NodeLasso; };
+    handList(
+        "touch-select-by", tr("Select by"), {tr("Box"), tr("Lasso")}, [](const Hand& h) { return int(h.hold == Hold::NodeLasso); },
+        [](Hand& h, int k) { h.hold = k == 1 ? Hold::NodeLasso : Hold::Nothing; }, selects);
     handList(
         "touch-takes", tr("Takes"), {tr("Enclosed"), tr("Touched")}, [](const Hand& h) { return int(h.takes); }, [](Hand& h, int k) { h.takes = Takes(k); },
-        [](const Hand& h) { return h.hold == Hold::Nothing || h.hold == Hold::NodeLasso; });
+        selects);
     handList(
         "touch-stretch-as", tr("Becomes"), {tr("Straight"), tr("A smooth bridge"), tr("As drawn"), tr("Nothing: the line opens")}, [](const Hand& h) { return int(h.stretchAs); },
         [](Hand& h, int k) { h.stretchAs = StretchAs(k); }, holds(Hold::Stretch));

@@ -51,14 +51,20 @@ void fromSecond(Json& piece)
     piece["layers"] = Json::array({{{"keep", piece.at("keep")}, {"cut_lines", lines}}});
 }
 
-// Format 3: an area's outline was its corners, and what was simplified always the whole outline.
-void fromThird(Json& line)
+// What is missing or no list the reader tells of.
+template <class F> void eachOf(Json& json, const char* key, F visit)
 {
-    for (Json& edit : line.at("edits")) {
-        if (edit.at("kind") == "simplify")
-            edit["to"] = edit.at("from");
-        if (edit.at("kind") != "add" && edit.at("kind") != "take-away")
-            continue;
+    if (json.is_object() && json.contains(key) && json.at(key).is_array())
+        for (Json& entry : json.at(key))
+            visit(entry);
+}
+
+// Format 3: an area's outline was its corners, and what was simplified always the whole outline.
+void fromThird(Json& edit)
+{
+    if (edit.at("kind") == "simplify")
+        edit["to"] = edit.at("from");
+    if (edit.at("kind") == "add" || edit.at("kind") == "take-away") {
         Json outline = Json::array();
         const Json corners = std::exchange(edit.at("shape"), Json::array());
         for (std::size_t k = 0; k <= corners.size() && !corners.empty(); ++k) {
@@ -82,11 +88,11 @@ void fromThird(Json& line)
 void upgrade(Json& job, int version)
 {
     if (version == 3)
-        for (Json& piece : job.at("pieces"))
-            for (Json& layer : piece.at("layers"))
-                for (Json& line : layer.at("cut_lines"))
-                    if (line.contains("edits"))
-                        fromThird(line);
+        eachOf(job, "pieces", [](Json& piece) {
+            eachOf(piece, "layers", [](Json& layer) {
+                eachOf(layer, "cut_lines", [](Json& line) { eachOf(line, "edits", fromThird); });
+            });
+        });
     if (version >= 3)
         return;
     for (Json& piece : job.at("pieces")) {
