@@ -1,5 +1,6 @@
 // From dropping a large picture on the real window to its first cut line on the
-// screen, beside the bare decode of the same file in the same run.
+// screen, beside the bare decode of the same file in the same run; and a node of a
+// line of 5 000 dragged, a frame at a time, beside Qt drawing such a line.
 
 #include "bench/bench.h"
 #include "main_window.h"
@@ -11,6 +12,9 @@
 #include <QApplication>
 #include <QElapsedTimer>
 #include <QEventLoop>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QPainterPath>
 #include <QSettings>
 #include <QStandardPaths>
 #include <QTemporaryDir>
@@ -109,8 +113,121 @@ void openToFirstLine(benchmark::State& state)
     }
 }
 
+constexpr int tips = 1'250;
+
+// A star of so many tips: its line has some five nodes for each.
+const QString& starry()
+{
+    static const QTemporaryDir folder;
+    static const QString path = [] {
+        const int side = 4000;
+        cv::Mat bgra(side, side, CV_8UC4, cv::Scalar(0, 0, 0, 0));
+        std::vector<cv::Point> outline;
+        for (int k = 0; k < 2 * tips; ++k) {
+            const double a = std::numbers::pi * k / tips, r = side * (k % 2 ? 0.46 : 0.463) * (1 - 0.2 * std::pow(std::sin(5 * a), 2));
+            outline.emplace_back(int((side / 2.0 + r * std::cos(a)) * 16), int((side / 2.0 + r * std::sin(a)) * 16));
+        }
+        cv::Mat alpha(side, side, CV_8U, cv::Scalar(0));
+        cv::fillPoly(alpha, std::vector{outline}, cv::Scalar(255), cv::LINE_AA, 4);
+        bgra.setTo(cv::Scalar(90, 60, 160, 255), alpha);
+        std::vector<cv::Mat> planes;
+        cv::split(bgra, planes);
+        planes[3] = alpha;
+        cv::merge(planes, bgra);
+        const QString file = folder.filePath(QStringLiteral("star.png"));
+        cv::imwrite(file.toStdString(), bgra);
+        return file;
+    }();
+    return path;
+}
+
+// From the pointer's move to the bench painted anew.
+void dragANode(benchmark::State& state)
+{
+    MainWindow window;
+    window.resize(1280, 800);
+    window.show();
+    Desk& desk = window.desk();
+    const auto settle = [&] {
+        do
+            wait(10);
+        while (desk.busy() || !desk.upToDate() || !desk.shown());
+    };
+    window.files().open({starry()});
+    settle();
+    desk.editLine("close", [](LineSpec& line) {
+        line.offset = 50_um;
+        line.corners = Corners::Sharp;
+    });
+    desk.setStation(Station::TouchUp);
+    settle();
+    Bench& bench = window.bench();
+    bench.fit();
+    bench.zoom(8);
+    wait(500);
+    const Path& path = desk.layerResult()->lines[0].paths->front();
+    state.counters["nodes"] = double(path.nodes());
+    const Point node = path.segments[path.segments.size() / 3].end;
+    // The node in the middle of what is to be seen.
+    const auto send = [&](QEvent::Type type, QPointF at) {
+        QMouseEvent event(type, at, bench.mapToGlobal(at), type == QEvent::MouseMove ? Qt::NoButton : Qt::LeftButton,
+                          type == QEvent::MouseButtonRelease ? Qt::NoButton : Qt::LeftButton, Qt::NoModifier);
+        QApplication::sendEvent(&bench, &event);
+    };
+    const QPointF at = bench.view().toScreen({node.x, node.y});
+    send(QEvent::MouseButtonPress, at);
+    QPixmap frame(bench.size());
+    int moved = 0;
+    double longest = 0;
+    for (auto _ : state) {
+        QElapsedTimer clock;
+        clock.start();
+        ++moved;
+        send(QEvent::MouseMove, at + QPointF(4 + moved % 40, moved % 25));
+        QApplication::processEvents();
+        bench.render(&frame);
+        const double seconds = double(clock.nsecsElapsed()) / 1e9;
+        longest = std::max(longest, seconds);
+        state.SetIterationTime(seconds);
+    }
+    state.counters["longest_ms"] = longest * 1e3;
+    QElapsedTimer clock;
+    clock.start();
+    send(QEvent::MouseButtonRelease, at + QPointF(30, 20));
+    settle();
+    state.counters["to_the_new_line_ms"] = double(clock.elapsed());
+    const Piece* piece = desk.currentPiece();
+    if (!piece || piece->lines()[0].edits.size() != 1)
+        state.SkipWithError("the node was not moved");
+}
+
+// A line of as many curves stroked whole, as an editor that draws all of it each frame has to.
+void strokeSuchALine(benchmark::State& state)
+{
+    QPainterPath line;
+    const auto at = [](int k) {
+        const double a = std::numbers::pi * k / tips, r = 3'000 * (k % 2 ? 0.46 : 0.478);
+        return QPointF(400 + r * std::cos(a), 400 + r * std::sin(a));
+    };
+    line.moveTo(at(0));
+    for (int k = 1; k <= 2 * tips; ++k)
+        line.cubicTo(at(k - 1) * 0.67 + at(k) * 0.33, at(k - 1) * 0.33 + at(k) * 0.67, at(k));
+    QImage image(760, 660, QImage::Format_ARGB32_Premultiplied);
+    for (auto _ : state) {
+        image.fill(Qt::white);
+        QPainter painter(&image);
+        painter.setRenderHint(QPainter::Antialiasing);
+        painter.setPen(QPen(Qt::black, 2));
+        painter.drawPath(line);
+        painter.end();
+        benchmark::DoNotOptimize(image.constBits());
+    }
+}
+
 } // namespace
 
+BENCHMARK(dragANode)->Unit(benchmark::kMillisecond)->UseManualTime()->Iterations(200);
+BENCHMARK(strokeSuchALine)->Unit(benchmark::kMillisecond)->UseRealTime();
 BENCHMARK(decodeBare)->Unit(benchmark::kMillisecond)->UseRealTime()->Iterations(1);
 BENCHMARK(openToFirstLine)->Unit(benchmark::kMillisecond)->UseManualTime()->Iterations(1);
 

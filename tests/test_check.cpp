@@ -74,17 +74,18 @@ private slots:
     void narrowPlacesAreMended()
     {
         int mended = 0, looked = 0;
+        const std::vector<Point> middle{{31, 17}};
         for (const double bend : {0.0, 0.3, 1.0, 5.0})
             for (const double width : {0.2, 0.5, 0.8})
                 for (const double turn : {0.0, 0.7, 1.9}) {
                     const Path shape = dumbbell(width, bend, turn);
                     const auto paths = std::make_shared<const Paths>(Paths{shape});
-                    const auto wider = combined(*paths, widening(paths, Facing::Material, 1, {31, 17}), Combine::Unite);
+                    const auto wider = combined(*paths, widening(paths, Facing::Material, 1, middle), Combine::Unite);
                     ++looked;
                     mended += wider && wider->size() == 1 && narrow(*wider, Facing::Material, 1).empty();
                     // The same shape as an opening in a plate: what falls out is narrow there.
                     const auto plate = std::make_shared<const Paths>(Paths{boxFigure({0, 0, 62, 34}), reversed(shape)});
-                    const auto closed = combined(*plate, widening(plate, Facing::Waste, 1, {31, 17}), Combine::Unite);
+                    const auto closed = combined(*plate, widening(plate, Facing::Waste, 1, middle), Combine::Unite);
                     ++looked;
                     mended += closed && closed->size() == 3 && narrow(*closed, Facing::Waste, 1).empty();
                 }

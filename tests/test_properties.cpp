@@ -4,7 +4,10 @@
 #include "artwork/artwork.h"
 #include "base/cover.h"
 #include "base/error.h"
+#include "formats/drawing.h"
 #include "formats/project/project.h"
+#include "formats/svg/svg.h"
+#include "job/derive.h"
 #include "job/job.h"
 #include "machine/tool_path.h"
 #include "outline/build.h"
@@ -798,6 +801,80 @@ private slots:
                 e.on = false;
             const TouchedUp none = touchUp(fitted, edits, ground);
             RC_ASSERT(none.paths.size() == fitted.size() && areaOf(none.paths) == areaOf(fitted) && nodesOf(none.paths) == nodesOf(fitted));
+        })));
+    }
+
+    // Edits by hand and changes of numbers, in any order, and then all of it taken back and done again: at each step
+    // the file cut is byte for byte what it was, though what was remembered on the way is used.
+    void theWayBackGivesTheSameBytes()
+    {
+        static const Picture picture = [] {
+            Rgba8 px(90, 70, {0, 0, 0, 0});
+            for (int y = 0; y < 70; ++y)
+                for (int x = 0; x < 90; ++x)
+                    if (std::hypot(x - 35.5, y - 34.5) < 24 + 3 * std::cos(5 * std::atan2(y - 34.5, x - 35.5)) || std::hypot(x - 76, y - 20) < 7)
+                        px.at(x, y) = {200, 60, 40, 255};
+            return pictureFromBytes(encodePng(px), "crumbs.png");
+        }();
+        QVERIFY(holds(rc::check("byte for byte", [] {
+            Job job;
+            Piece& piece = job.pieces.emplace_back();
+            piece.artwork.picture = picture;
+            piece.artwork.setWidth(45_mm);
+            piece.lines()[0].offset = 1500_um;
+            giveIds(job);
+            StepCache cache(coin() ? std::size_t(1) << 16 : std::size_t(64) << 20); // also one that forgets
+            const auto bytes = [&](const Job& of, Derived& derived) {
+                derived = derive(of, cache, {}, Want::Lines);
+                return writeSvg(drawPiece(of, of.pieces[0], derived.pieces[0], Content::Cut));
+            };
+            std::vector<Job> history;
+            std::vector<Bytes> written;
+            for (int step = whole(2, 7);; --step) {
+                Derived derived;
+                written.push_back(bytes(job, derived));
+                history.push_back(job);
+                if (step == 0)
+                    break;
+                Piece& p = job.pieces[0];
+                LineSpec& line = p.lines()[0];
+                const PieceResult& made = derived.pieces[0];
+                const int what = whole(0, 9);
+                if (what < 6 && made.whole() && !made.layer().lines[0].paths->empty()) {
+                    const CutLine& on = made.layer().lines[0];
+                    const EditGround ground{made.sourceToMm, on.offset.mm()};
+                    const KeptEdge kept(made.layer().parts->contours, made.pxPerMm);
+                    const Path& path = on.paths->front();
+                    const PathPlace at = along(path, {0, 0, path.start}, real(0, 1) * length(path));
+                    Edit& e = line.edits.emplace_back();
+                    const auto names = namesOf(EditKind{});
+                    e.kind = names[std::size_t(whole(0, int(names.size()) - 1))].value;
+                    e.offset = on.offset;
+                    e.from = anchorOf(at.at, kept, ground);
+                    e.to = anchorOf(along(path, at, real(0.5, 6)).at, kept, ground);
+                    e.size = Length::mm(real(0.2, 4));
+                    e.hole = Length::mm(real(0, 2));
+                    if (e.kind == EditKind::Stretch)
+                        e.shape = {{0.3, real(-0.4, 0.4)}, {0.7, real(-0.4, 0.4)}, {1, 0}};
+                    if (isArea(e.kind))
+                        e.outlines.push_back(pointsOf(transformed(ellipseFigure(at.at, real(0.3, 3), real(0.3, 3)), made.sourceToMm.inverse())));
+                } else if (what == 6) {
+                    line.offset = Length::mm(real(-1, 4));
+                } else if (what == 7) {
+                    p.artwork.setWidth(Length::mm(real(30, 60)));
+                } else if (what == 8 && !line.edits.empty()) {
+                    Edit& e = line.edits[std::size_t(whole(0, int(line.edits.size()) - 1))];
+                    e.on = !e.on;
+                } else {
+                    p.artwork.mirrorAcross();
+                }
+                giveIds(job);
+            }
+            Derived derived;
+            for (std::size_t k = history.size(); k-- > 0;)
+                RC_ASSERT(bytes(history[k], derived) == written[k]);
+            for (std::size_t k = 0; k < history.size(); ++k)
+                RC_ASSERT(bytes(history[k], derived) == written[k]);
         })));
     }
 

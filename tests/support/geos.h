@@ -61,6 +61,20 @@ public:
         GEOSDistance_r(handle_, own(GEOSGeom_createPoint_r(handle_, s)).get(), a.get(), &d);
         return d;
     }
+    // The farthest that a place of one line lies from the other, both ways, looked for at the places given (Hausdorff).
+    double apart(const Polyline& a, const Polyline& b) const
+    {
+        double d = 0;
+        GEOSHausdorffDistance_r(handle_, closedLine(a).get(), closedLine(b).get(), &d);
+        return d;
+    }
+    Shape closedLine(const Polyline& p) const // no ring: that distance knows none
+    {
+        GEOSCoordSequence* s = GEOSCoordSeq_create_r(handle_, unsigned(p.size() + 1), 2);
+        for (std::size_t i = 0; i <= p.size(); ++i)
+            GEOSCoordSeq_setXY_r(handle_, s, unsigned(i), p[i % p.size()].x, p[i % p.size()].y);
+        return own(GEOSGeom_createLineString_r(handle_, s));
+    }
     Shape difference(const Shape& a, const Shape& b) const { return own(GEOSDifference_r(handle_, a.get(), b.get())); }
     // What both cover, and what either does.
     double common(const Shape& a, const Shape& b) const { return area(own(GEOSIntersection_r(handle_, a.get(), b.get()))); }

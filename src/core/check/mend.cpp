@@ -12,30 +12,30 @@ namespace yokai {
 
 namespace {
 
-// What a press works on.
-struct Place {
+// The line that a press works on.
+struct OfLine {
     Job& job;
     Piece& piece;
     LineSpec& line;
     const PieceResult& result;
     const KeptEdge& edge;
     const CutLine& made;
-    const Finding& finding;
+    const Work& work;
 };
 
-Edit& editAt(const Place& p, EditKind kind)
+Edit& editAt(const OfLine& p, EditKind kind, Point at)
 {
     Edit& edit = p.line.edits.emplace_back();
     edit.kind = kind;
     edit.offset = p.made.offset;
-    edit.from = edit.to = anchorOf(p.finding.at, p.edge, {p.result.sourceToMm, p.made.offset.mm()});
+    edit.from = edit.to = anchorOf(at, p.edge, {p.result.sourceToMm, p.made.offset.mm()});
     return edit;
 }
 
 // An edit about what runs from one place of the line to another.
-Edit& stretchAt(const Place& p, EditKind kind, Point from, Point to)
+Edit& stretchAt(const OfLine& p, EditKind kind, Point from, Point to)
 {
-    Edit& edit = editAt(p, kind);
+    Edit& edit = editAt(p, kind, from);
     const EditGround ground{p.result.sourceToMm, p.made.offset.mm()};
     edit.from = anchorOf(from, p.edge, ground);
     edit.to = anchorOf(to, p.edge, ground);
@@ -44,83 +44,95 @@ Edit& stretchAt(const Place& p, EditKind kind, Point from, Point to)
     return edit;
 }
 
-void fill(const Place& p, Facing side, Length limit)
+// One strip for all, so that those that meet are one.
+void fill(const OfLine& p, std::span<const Finding> all, Facing side, Length limit)
 {
     const Affine back = p.result.sourceToMm.inverse();
-    const Paths strip = widening(p.made.paths, side, limit.mm(), p.finding.at);
+    std::vector<Point> at;
+    for (const Finding& finding : all)
+        at.push_back(finding.at);
+    const Paths strip = widening(p.made.paths, side, limit.mm(), at, p.work);
     if (strip.empty())
         return;
-    Edit& edit = editAt(p, EditKind::Add);
+    Edit& edit = editAt(p, EditKind::Add, at.front());
     for (const Path& path : strip)
         edit.outlines.push_back(pointsOf(transformed(path, back)));
 }
-void widenIt(const Place& p) { fill(p, Facing::Material, p.job.check.leastNeck); }
-void closeGap(const Place& p) { fill(p, Facing::Waste, p.job.check.leastGap); }
+void widenIt(const OfLine& p, std::span<const Finding> all) { fill(p, all, Facing::Material, p.job.check.leastNeck); }
+void closeGap(const OfLine& p, std::span<const Finding> all) { fill(p, all, Facing::Waste, p.job.check.leastGap); }
 
 // The lumps near the place that is worst; what is left is found again.
-void smoothIt(const Place& p)
+void smoothIt(const OfLine& p, const Finding& finding)
 {
     constexpr double reach = 12, lumps = 8; // tool radii
     const double radius = p.job.check.toolRadius.mm();
-    const auto near = nearestPlace(*p.made.paths, p.finding.at);
+    const auto near = nearestPlace(*p.made.paths, finding.at);
     if (!near)
         return;
     const Path& path = (*p.made.paths)[near->path];
     if (!path.closed || length(path) < 4 * reach * radius) {
-        editAt(p, EditKind::Smooth).size = Length::mm(lumps * radius);
+        editAt(p, EditKind::Smooth, finding.at).size = Length::mm(lumps * radius);
         return;
     }
     stretchAt(p, EditKind::Smooth, along(path, *near, -reach * radius).at, along(path, *near, reach * radius).at).size = Length::mm(lumps * radius);
 }
 
-void closeLine(const Place& p)
+void closeLine(const OfLine& p, const Finding& finding)
 {
     const Path* open = nullptr;
     for (const Path& path : *p.made.paths)
         if (!path.closed && !path.segments.empty() &&
-            (!open || distance(mix(path.start, path.segments.back().end, 0.5), p.finding.at) < distance(mix(open->start, open->segments.back().end, 0.5), p.finding.at)))
+            (!open || distance(mix(path.start, path.segments.back().end, 0.5), finding.at) < distance(mix(open->start, open->segments.back().end, 0.5), finding.at)))
             open = &path;
     if (open)
         stretchAt(p, EditKind::Join, open->segments.back().end, open->start);
 }
 
-void roundIt(const Place& p) { editAt(p, EditKind::Round).size = p.job.check.toolRadius; }
-void simplifyIt(const Place& p) { editAt(p, EditKind::Simplify).size = p.line.tolerance; }
-void dropIt(const Place& p) { editAt(p, EditKind::Drop); }
+void roundIt(const OfLine& p, const Finding& finding) { editAt(p, EditKind::Round, finding.at).size = p.job.check.toolRadius; }
+void simplifyIt(const OfLine& p, const Finding& finding) { editAt(p, EditKind::Simplify, finding.at).size = p.line.tolerance; }
+void dropIt(const OfLine& p, const Finding& finding) { editAt(p, EditKind::Drop, finding.at); }
 
 // Out by what is missing, so that a border of bare paper is as wide as the drift; a line that runs
 // within what is printed goes in instead, which is nearer.
-void moveFromTheEdge(const Place& p)
+void moveFromTheEdge(const OfLine& p, const Finding&)
 {
     const Length drift = p.job.check.drift;
     p.line.percent.reset();
     p.line.offset = p.made.offset < Length() ? -drift : drift;
 }
-void moveOut(const Place& p)
+void moveOut(const OfLine& p, const Finding& finding)
 {
     p.line.percent.reset();
-    p.line.offset = p.made.offset + Length::mm(p.finding.value - p.finding.limit);
+    p.line.offset = p.made.offset + Length::mm(finding.value - finding.limit);
 }
-void moveIn(const Place& p)
+void moveIn(const OfLine& p, const Finding& finding)
 {
     p.line.percent.reset();
-    p.line.offset = p.made.offset - Length::mm(p.finding.value);
+    p.line.offset = p.made.offset - Length::mm(finding.value);
 }
-void forget(const Place& p)
+void forget(const OfLine& p, const Finding& finding)
 {
     std::erase_if(p.line.edits, [&](const Edit& edit) {
-        return std::any_of(p.made.edits.begin(), p.made.edits.end(), [&](const EditOutcome& o) { return o.id == edit.id && o.at == p.finding.at; });
+        return std::any_of(p.made.edits.begin(), p.made.edits.end(), [&](const EditOutcome& o) { return o.id == edit.id && o.at == finding.at; });
     });
+}
+
+// What mends each by itself.
+template <void (*one)(const OfLine&, const Finding&)> void each(const OfLine& p, std::span<const Finding> all)
+{
+    for (const Finding& finding : all)
+        one(p, finding);
 }
 
 constexpr struct {
     std::string_view code;
     const char* press;
-    void (*mend)(const Place&);
-} mends[] = {{"tight-corner", "Round", roundIt},       {"thin-neck", "Widen", widenIt},     {"narrow-gap", "Close", closeGap},
-             {"lumpy", "Smooth", smoothIt},           {"open-line", "Close", closeLine},  {"small-part", "Drop", dropIt},       {"small-opening", "Close", dropIt},
-             {"short-path", "Drop", dropIt},           {"doubled", "Drop", dropIt},          {"shows-paper", "Move", moveFromTheEdge},
-             {"cuts-artwork", "Move out", moveOut},    {"kind-order", "Move in", moveIn},    {"needless-nodes", "Simplify", simplifyIt}, {"lost-edit", "Forget", forget}};
+    void (*mend)(const OfLine&, std::span<const Finding>); // of one line
+} mends[] = {{"tight-corner", "Round", each<roundIt>},     {"thin-neck", "Widen", widenIt},          {"narrow-gap", "Close", closeGap},
+             {"lumpy", "Smooth", each<smoothIt>},          {"open-line", "Close", each<closeLine>},  {"small-part", "Drop", each<dropIt>},
+             {"small-opening", "Close", each<dropIt>},     {"short-path", "Drop", each<dropIt>},     {"doubled", "Drop", each<dropIt>},
+             {"shows-paper", "Move", each<moveFromTheEdge>}, {"cuts-artwork", "Move out", each<moveOut>}, {"kind-order", "Move in", each<moveIn>},
+             {"needless-nodes", "Simplify", each<simplifyIt>}, {"lost-edit", "Forget", each<forget>}};
 
 const auto* mendOf(std::string_view code)
 {
@@ -136,7 +148,7 @@ const char* pressFor(const Finding& finding)
     return known ? known->press : nullptr;
 }
 
-int mend(Job& job, const Derived& derived, std::span<const Finding> findings)
+int mend(Job& job, const Derived& derived, std::span<const Finding> findings, const Work& work)
 {
     Piece* piece = findings.empty() ? nullptr : find(job, findings.front().piece);
     const PieceResult* result = piece ? derived.find(piece->id) : nullptr;
@@ -145,14 +157,20 @@ int mend(Job& job, const Derived& derived, std::span<const Finding> findings)
     const KeptEdge edge(result->layer().parts->contours, result->pxPerMm);
     const auto& made = result->layer().lines;
     int mended = 0;
-    for (const Finding& finding : findings) {
-        const auto* known = mendOf(finding.code);
-        const auto of = std::find_if(made.begin(), made.end(), [&](const CutLine& l) { return l.id == finding.line; });
-        const auto line = std::find_if(piece->lines().begin(), piece->lines().end(), [&](const LineSpec& l) { return l.id == finding.line; });
-        if (!known || finding.piece != piece->id || of == made.end() || line == piece->lines().end())
+    for (std::size_t k = 0; k < findings.size(); ++k) {
+        work.check();
+        const auto alike = [&](const Finding& f) { return f.code == findings[k].code && f.line == findings[k].line && f.piece == piece->id; };
+        if (std::any_of(findings.begin(), findings.begin() + std::ptrdiff_t(k), alike))
+            continue; // mended with the first
+        Findings all;
+        std::copy_if(findings.begin(), findings.end(), std::back_inserter(all), alike);
+        const auto* known = mendOf(findings[k].code);
+        const auto of = std::find_if(made.begin(), made.end(), [&](const CutLine& l) { return l.id == findings[k].line; });
+        const auto line = std::find_if(piece->lines().begin(), piece->lines().end(), [&](const LineSpec& l) { return l.id == findings[k].line; });
+        if (!known || all.empty() || of == made.end() || line == piece->lines().end())
             continue;
-        known->mend({job, *piece, *line, *result, edge, *of, finding});
-        ++mended;
+        known->mend({job, *piece, *line, *result, edge, *of, work}, all);
+        mended += int(all.size());
     }
     return mended;
 }

@@ -13,6 +13,6 @@ namespace yokai {
 // What the press is called, "Round"; null where nothing mends the finding by itself.
 const char* pressFor(const Finding& finding);
 // Mends them, all of one piece, in the job that they were found in. How many: not those whose line is gone.
-int mend(Job& job, const Derived& derived, std::span<const Finding> findings);
+int mend(Job& job, const Derived& derived, std::span<const Finding> findings, const Work& work = {});
 
 } // namespace yokai

@@ -6,46 +6,67 @@
 #include "path/swept.h"
 
 #include <algorithm>
-#include <limits>
+#include <map>
+#include <optional>
 
 namespace yokai {
 
-Paths widening(const std::shared_ptr<const Paths>& paths, Facing side, double limit, Point at)
+namespace {
+
+// How many places of a kind are left when a strip is added; none where it cannot be.
+std::optional<std::size_t> leftWith(const Paths& paths, const Paths& strip, Facing side, double limit, double spacing)
+{
+    const auto whole = combined(paths, strip, Combine::Unite);
+    if (!whole)
+        return std::nullopt;
+    std::size_t left = 0;
+    for (const PathSet& group : together(std::make_shared<const Paths>(*whole), limit))
+        left += narrowPlaces(Trace(group, spacing, limit), side, limit).size();
+    return left;
+}
+
+} // namespace
+
+Paths widening(const std::shared_ptr<const Paths>& paths, Facing side, double limit, std::span<const Point> at, const Work& work)
 {
     constexpr double closely = 10; // as the check looks
-    const auto near = nearestPlace(*paths, at);
-    if (!near)
-        return {};
+    std::vector<Polyline> middles;
+    Paths touched; // the groups of paths in which they lie
+    std::multimap<std::size_t, Point> byPath;
+    for (const Point p : at)
+        if (const auto near = nearestPlace(*paths, p))
+            byPath.emplace(near->path, p);
     for (const PathSet& set : together(paths, limit)) {
-        if (std::find(set.which.begin(), set.which.end(), near->path) == set.which.end())
+        std::vector<Point> here;
+        for (const std::size_t path : set.which)
+            for (auto [from, end] = byPath.equal_range(path); from != end; ++from)
+                here.push_back(from->second);
+        if (here.empty())
             continue;
-        const std::vector<Polyline> middles = narrowMiddles(Trace(set, limit / closely, limit), side, limit, at);
-        Paths own;
+        work.check();
+        const Trace trace(set, limit / closely, limit);
+        for (const Point p : here)
+            for (Polyline& middle : narrowMiddles(trace, side, limit, p))
+                middles.push_back(std::move(middle));
         for (std::size_t k = 0; k < set.size(); ++k)
-            own.push_back(set[k]);
-        // A little more, so that the check is content. Where the strip would touch a side without crossing it, or leave a
-        // sliver beside it, a little more still; else what leaves the fewest.
-        Paths best;
-        std::size_t least = std::numeric_limits<std::size_t>::max();
-        for (const double wider : {1.04, 1.08, 1.13, 1.2}) {
-            Paths strip = swept(middles, wider * limit / 2);
-            const auto whole = strip.empty() ? std::nullopt : combined(own, strip, Combine::Unite);
-            if (!whole)
-                continue;
-            const auto shared = std::make_shared<const Paths>(*whole);
-            std::size_t left = 0;
-            for (const PathSet& group : together(shared, limit))
-                left += narrowPlaces(Trace(group, limit / closely, limit), side, limit).size();
-            if (left < least) {
-                least = left;
-                best = std::move(strip);
-            }
-            if (left == 0)
-                break;
-        }
-        return best;
+            touched.push_back(set[k]);
     }
-    return {};
+    // A little more, so that the check is content. Where a strip would touch a side without crossing it, or leave a
+    // sliver beside it, a little more still; else what leaves the fewest.
+    Paths best;
+    std::optional<std::size_t> least;
+    for (const double wider : {1.04, 1.08, 1.13, 1.2, 1.3}) {
+        work.check();
+        Paths strip = swept(middles, wider * limit / 2, work);
+        const auto left = strip.empty() ? std::nullopt : leftWith(touched, strip, side, limit, limit / closely);
+        if (!left || (least && *left >= *least))
+            continue;
+        least = left;
+        best = std::move(strip);
+        if (*left == 0)
+            break;
+    }
+    return best;
 }
 
 } // namespace yokai

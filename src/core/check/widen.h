@@ -7,8 +7,8 @@
 
 namespace yokai {
 
-// A strip a little wider than the limit along the middle of the narrow stretch nearest to a place. Nothing where
-// none is narrow.
-Paths widening(const std::shared_ptr<const Paths>& paths, Facing side, double limit, Point at);
+// Strips a little wider than the limit along the middles of the narrow stretches nearest to the places, put together.
+// Nothing where none is narrow.
+Paths widening(const std::shared_ptr<const Paths>& paths, Facing side, double limit, std::span<const Point> at, const Work& work = {});
 
 } // namespace yokai

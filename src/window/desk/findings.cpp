@@ -64,7 +64,19 @@ void mendFinding(Desk& desk, std::size_t finding, bool allOfAKind)
         std::copy_if(shown->derived.findings.begin(), shown->derived.findings.end(), std::back_inserter(all),
                      [&](const Finding& f) { return f.code == chosen.code && f.piece == chosen.piece; });
     }
-    desk.edit(QCoreApplication::translate("Finding", press).toLower(), [&](Job& job) { mend(job, shown->derived, all); });
+    // What is put where takes a while to find: a strip along a gap, say.
+    const QString what = QCoreApplication::translate("Finding", press).toLower();
+    const auto mended = std::make_shared<Job>(desk.job());
+    desk.background().start(
+        what,
+        [mended, shown, all](const Work& work) {
+            mend(*mended, shown->derived, all, work);
+            return QString();
+        },
+        [&desk, mended, what, of = desk.revision()] {
+            if (desk.revision() == of)
+                desk.edit(what, [&](Job& job) { job = *mended; });
+        });
 }
 
 } // namespace yokai
