@@ -80,14 +80,17 @@ private slots:
                 for (const double turn : {0.0, 0.7, 1.9}) {
                     const Path shape = dumbbell(width, bend, turn);
                     const auto paths = std::make_shared<const Paths>(Paths{shape});
-                    const auto wider = combined(*paths, widening(paths, Facing::Material, 1, middle), Combine::Unite);
+                    const auto wider = combined(*paths, widening(paths, Facing::Material, 1, middle, Combine::Unite), Combine::Unite);
                     ++looked;
                     mended += wider && wider->size() == 1 && narrow(*wider, Facing::Material, 1).empty();
                     // The same shape as an opening in a plate: what falls out is narrow there.
                     const auto plate = std::make_shared<const Paths>(Paths{boxFigure({0, 0, 62, 34}), reversed(shape)});
-                    const auto closed = combined(*plate, widening(plate, Facing::Waste, 1, middle), Combine::Unite);
+                    const auto closed = combined(*plate, widening(plate, Facing::Waste, 1, middle, Combine::Unite), Combine::Unite);
                     ++looked;
                     mended += closed && closed->size() == 3 && narrow(*closed, Facing::Waste, 1).empty();
+                    const auto parted = combined(*plate, widening(plate, Facing::Waste, 1, middle, Combine::TakeAway), Combine::TakeAway);
+                    ++looked;
+                    mended += parted && parted->size() == 2 && narrow(*parted, Facing::Waste, 1).empty();
                 }
         QVERIFY2(mended == looked, qPrintable(QStringLiteral("%1 of %2").arg(mended).arg(looked)));
     }
@@ -212,7 +215,7 @@ private slots:
     void everyCodeHasWords()
     {
         std::set<std::string> titles;
-        for (const char* code : {"no-cut-line", "sheet", "low-resolution", "line-vanished", "parts-vanished", "parts-split", "does-not-fit", "lost-edit",
+        for (const char* code : {"no-cut-line", "sheet", "low-resolution", "line-vanished", "parts-vanished", "parts-split", "does-not-fit", "outside-reach", "lost-edit",
                                  "tight-corner", "thin-neck", "narrow-gap", "small-part", "small-opening", "short-path", "needless-nodes", "lumpy", "crossing",
                                  "doubled", "open-line", "cuts-artwork", "shows-paper", "kind-order", "near-crumb"}) {
             const FindingWords& words = wordsOf(code);

@@ -112,6 +112,27 @@ private slots:
         QVERIFY(d.sheet.placed[0] > 10 && d.sheet.placed[1] == 0);
     }
 
+    // A copy put by hand across the margin is told, by how much; those that are proposed never are.
+    void whatReachesOutIsTold()
+    {
+        Job job;
+        job.pieces = {pieceOf({{30, 20, 15}})};
+        job.pieces[0].copies = 3;
+        giveIds(job);
+        QVERIFY(!only(derived(job), "outside-reach"));
+        Placing placing;
+        placing.piece = job.pieces[0].id;
+        placing.x = Length::mm(derived(job).pieces[0].box.width() / 2 + 7); // 3 mm into a margin of 10
+        placing.y = 50_mm;
+        job.sheet.margin = 10_mm;
+        job.placings = {placing};
+        giveIds(job);
+        const Derived d = derived(job);
+        const Finding* out = only(d, "outside-reach");
+        QVERIFY(out && out->onSheet() && out->severity == Severity::Error);
+        QVERIFY2(std::abs(out->value - 3) < 0.01, qPrintable(QString::number(out->value)));
+    }
+
     // Ids: given once, never twice, and the later of two alike gets a new one.
     void idsAreGivenOnce()
     {

@@ -4,7 +4,8 @@ namespace yokai {
 
 namespace {
 constexpr Check table[] = {checkProblems,  checkResolution,    checkLosses, checkEdits, checkCrossings, checkArtwork, checkPaper,
-                           checkKindOrder, checkTightCorners, checkWidths, checkSizes, checkLumps,     checkNodes,   checkCrumbs, checkPlaces};
+                           checkKindOrder, checkTightCorners, checkWidths, checkSizes, checkLumps,     checkNodes,   checkCrumbs, checkPlaces,
+                           checkReach};
 }
 
 Findings findingsOf(const CheckGround& ground)

@@ -22,6 +22,7 @@ void checkProblems(const CheckGround&, Findings&);
 void checkResolution(const CheckGround&, Findings&);
 void checkLosses(const CheckGround&, Findings&);
 void checkPlaces(const CheckGround&, Findings&);
+void checkReach(const CheckGround&, Findings&);
 void checkTightCorners(const CheckGround&, Findings&);
 void checkWidths(const CheckGround&, Findings&);
 void checkSizes(const CheckGround&, Findings&);

@@ -10,8 +10,6 @@
 
 namespace yokai {
 
-namespace {
-
 // The line that a press works on.
 struct OfLine {
     Job& job;
@@ -22,6 +20,8 @@ struct OfLine {
     const CutLine& made;
     const Work& work;
 };
+
+namespace {
 
 Edit& editAt(const OfLine& p, EditKind kind, Point at)
 {
@@ -45,21 +45,22 @@ Edit& stretchAt(const OfLine& p, EditKind kind, Point from, Point to)
 }
 
 // One strip for all, so that those that meet are one.
-void fill(const OfLine& p, std::span<const Finding> all, Facing side, Length limit)
+void putStrip(const OfLine& p, std::span<const Finding> all, Facing side, Length limit, EditKind kind)
 {
     const Affine back = p.result.sourceToMm.inverse();
     std::vector<Point> at;
     for (const Finding& finding : all)
         at.push_back(finding.at);
-    const Paths strip = widening(p.made.paths, side, limit.mm(), at, p.work);
+    const Paths strip = widening(p.made.paths, side, limit.mm(), at, kind == EditKind::Add ? Combine::Unite : Combine::TakeAway, p.work);
     if (strip.empty())
         return;
-    Edit& edit = editAt(p, EditKind::Add, at.front());
+    Edit& edit = editAt(p, kind, at.front());
     for (const Path& path : strip)
         edit.outlines.push_back(pointsOf(transformed(path, back)));
 }
-void widenIt(const OfLine& p, std::span<const Finding> all) { fill(p, all, Facing::Material, p.job.check.leastNeck); }
-void closeGap(const OfLine& p, std::span<const Finding> all) { fill(p, all, Facing::Waste, p.job.check.leastGap); }
+void widenIt(const OfLine& p, std::span<const Finding> all) { putStrip(p, all, Facing::Material, p.job.check.leastNeck, EditKind::Add); }
+void closeGap(const OfLine& p, std::span<const Finding> all) { putStrip(p, all, Facing::Waste, p.job.check.leastGap, EditKind::Add); }
+void partGap(const OfLine& p, std::span<const Finding> all) { putStrip(p, all, Facing::Waste, p.job.check.leastGap, EditKind::TakeAway); }
 
 // The lumps near the place that is worst; what is left is found again.
 void smoothIt(const OfLine& p, const Finding& finding)
@@ -124,55 +125,48 @@ template <void (*one)(const OfLine&, const Finding&)> void each(const OfLine& p,
         one(p, finding);
 }
 
-constexpr struct {
-    std::string_view code;
-    const char* press;
-    void (*mend)(const OfLine&, std::span<const Finding>); // of one line
-} mends[] = {{"tight-corner", "Round", each<roundIt>},     {"thin-neck", "Widen", widenIt},          {"narrow-gap", "Close", closeGap},
-             {"lumpy", "Smooth", each<smoothIt>},          {"open-line", "Close", each<closeLine>},  {"small-part", "Drop", each<dropIt>},
-             {"small-opening", "Close", each<dropIt>},     {"short-path", "Drop", each<dropIt>},     {"doubled", "Drop", each<dropIt>},
-             {"shows-paper", "Move", each<moveFromTheEdge>}, {"cuts-artwork", "Move out", each<moveOut>}, {"kind-order", "Move in", each<moveIn>},
-             {"needless-nodes", "Simplify", each<simplifyIt>}, {"lost-edit", "Forget", each<forget>}};
-
-const auto* mendOf(std::string_view code)
-{
-    const auto found = std::find_if(std::begin(mends), std::end(mends), [&](const auto& m) { return m.code == code; });
-    return found == std::end(mends) ? nullptr : &*found;
-}
+// Those of one kind stand together, the likeliest first.
+constexpr Mend mends[] = {{"tight-corner", "Round", each<roundIt>},
+                          {"thin-neck", "Widen", widenIt},
+                          {"narrow-gap", "Close", closeGap},
+                          {"narrow-gap", "Part", partGap},
+                          {"lumpy", "Smooth", each<smoothIt>},
+                          {"open-line", "Close", each<closeLine>},
+                          {"small-part", "Drop", each<dropIt>},
+                          {"small-opening", "Close", each<dropIt>},
+                          {"short-path", "Drop", each<dropIt>},
+                          {"doubled", "Drop", each<dropIt>},
+                          {"shows-paper", "Move", each<moveFromTheEdge>},
+                          {"cuts-artwork", "Move out", each<moveOut>},
+                          {"kind-order", "Move in", each<moveIn>},
+                          {"needless-nodes", "Simplify", each<simplifyIt>},
+                          {"lost-edit", "Forget", each<forget>}};
 
 } // namespace
 
-const char* pressFor(const Finding& finding)
+std::span<const Mend> mendsFor(const Finding& finding)
 {
-    const auto* known = mendOf(finding.code);
-    return known ? known->press : nullptr;
+    const auto first = std::find_if(std::begin(mends), std::end(mends), [&](const Mend& m) { return m.code == finding.code; });
+    const auto last = std::find_if(first, std::end(mends), [&](const Mend& m) { return m.code != finding.code; });
+    return {first, last};
 }
 
-int mend(Job& job, const Derived& derived, std::span<const Finding> findings, const Work& work)
+void mend(Job& job, const Derived& derived, std::span<const Finding> findings, const Mend& how, const Work& work)
 {
     Piece* piece = findings.empty() ? nullptr : find(job, findings.front().piece);
     const PieceResult* result = piece ? derived.find(piece->id) : nullptr;
     if (!result || !result->whole())
-        return 0;
+        return;
     const KeptEdge edge(result->layer().parts->contours, result->pxPerMm);
-    const auto& made = result->layer().lines;
-    int mended = 0;
-    for (std::size_t k = 0; k < findings.size(); ++k) {
+    for (const CutLine& made : result->layer().lines) {
         work.check();
-        const auto alike = [&](const Finding& f) { return f.code == findings[k].code && f.line == findings[k].line && f.piece == piece->id; };
-        if (std::any_of(findings.begin(), findings.begin() + std::ptrdiff_t(k), alike))
-            continue; // mended with the first
         Findings all;
-        std::copy_if(findings.begin(), findings.end(), std::back_inserter(all), alike);
-        const auto* known = mendOf(findings[k].code);
-        const auto of = std::find_if(made.begin(), made.end(), [&](const CutLine& l) { return l.id == findings[k].line; });
-        const auto line = std::find_if(piece->lines().begin(), piece->lines().end(), [&](const LineSpec& l) { return l.id == findings[k].line; });
-        if (!known || all.empty() || of == made.end() || line == piece->lines().end())
-            continue;
-        known->mend({job, *piece, *line, *result, edge, *of, work}, all);
-        mended += int(all.size());
+        std::copy_if(findings.begin(), findings.end(), std::back_inserter(all),
+                     [&](const Finding& f) { return f.code == how.code && f.line == made.id && f.piece == piece->id; });
+        const auto line = std::find_if(piece->lines().begin(), piece->lines().end(), [&](const LineSpec& l) { return l.id == made.id; });
+        if (!all.empty() && line != piece->lines().end())
+            how.mend({job, *piece, *line, *result, edge, made, work}, all);
     }
-    return mended;
 }
 
 } // namespace yokai

@@ -10,9 +10,15 @@
 
 namespace yokai {
 
-// What the press is called, "Round"; null where nothing mends the finding by itself.
-const char* pressFor(const Finding& finding);
-// Mends them, all of one piece, in the job that they were found in. How many: not those whose line is gone.
-int mend(Job& job, const Derived& derived, std::span<const Finding> findings, const Work& work = {});
+struct OfLine;
+struct Mend {
+    std::string_view code; // of the findings it mends
+    const char* press;     // what it is called, "Round"
+    void (*mend)(const OfLine&, std::span<const Finding>); // all of one line
+};
+// The ways to mend a finding; none where nothing does by itself.
+std::span<const Mend> mendsFor(const Finding& finding);
+// Mends them in one way, all of one piece and one kind, in the job that they were found in.
+void mend(Job& job, const Derived& derived, std::span<const Finding> findings, const Mend& how, const Work& work = {});
 
 } // namespace yokai

@@ -1,5 +1,7 @@
-// Copies that found no place on the sheet.
+// Copies that found no place on the sheet, and those that reach beyond its margin.
 #include "check/checks.h"
+
+#include <algorithm>
 
 namespace yokai {
 
@@ -11,6 +13,24 @@ void checkPlaces(const CheckGround& ground, Findings& found)
         const int asked = sheet.asked[i].value_or(1); // as many as fit: at least one should
         if (derived.pieces[i].whole() && sheet.placed[i] < asked)
             found.push_back({"does-not-fit", Severity::Warning, derived.pieces[i].id, {}, {}, double(sheet.placed[i]), double(asked)});
+    }
+}
+
+// Copies put by hand reach beyond the margin; proposed ones never do.
+void checkReach(const CheckGround& ground, Findings& found)
+{
+    const Layout& sheet = ground.derived.sheet;
+    const double margin = ground.job.sheet.margin.mm();
+    const Rect within{margin, margin, sheet.width - margin, sheet.height - margin};
+    constexpr double exactly = 0.01; // mm
+    for (const Placement& place : sheet.placements) {
+        const Rect& own = ground.derived.pieces[place.at].box;
+        Rect box = Rect::nothing();
+        for (const Point corner : {Point{own.x0, own.y0}, Point{own.x1, own.y0}, Point{own.x1, own.y1}, Point{own.x0, own.y1}})
+            box.add(place.toSheet(corner));
+        const double past = std::max({within.x0 - box.x0, within.y0 - box.y0, box.x1 - within.x1, box.y1 - within.y1});
+        if (past > exactly)
+            found.push_back({"outside-reach", Severity::Error, place.piece, {}, box.centre(), past, 0});
     }
 }
 

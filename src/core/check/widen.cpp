@@ -1,7 +1,6 @@
 #include "check/widen.h"
 
 #include "check/widths.h"
-#include "path/boolean.h"
 #include "path/cut.h"
 #include "path/swept.h"
 
@@ -13,10 +12,10 @@ namespace yokai {
 
 namespace {
 
-// How many places of a kind are left when a strip is added; none where it cannot be.
-std::optional<std::size_t> leftWith(const Paths& paths, const Paths& strip, Facing side, double limit, double spacing)
+// How many places of a kind are left with the strip; none where it cannot be put together.
+std::optional<std::size_t> leftWith(const Paths& paths, const Paths& strip, Facing side, double limit, double spacing, Combine how)
 {
-    const auto whole = combined(paths, strip, Combine::Unite);
+    const auto whole = combined(paths, strip, how);
     if (!whole)
         return std::nullopt;
     std::size_t left = 0;
@@ -27,7 +26,7 @@ std::optional<std::size_t> leftWith(const Paths& paths, const Paths& strip, Faci
 
 } // namespace
 
-Paths widening(const std::shared_ptr<const Paths>& paths, Facing side, double limit, std::span<const Point> at, const Work& work)
+Paths widening(const std::shared_ptr<const Paths>& paths, Facing side, double limit, std::span<const Point> at, Combine how, const Work& work)
 {
     constexpr double closely = 10; // as the check looks
     std::vector<Polyline> middles;
@@ -58,7 +57,7 @@ Paths widening(const std::shared_ptr<const Paths>& paths, Facing side, double li
     for (const double wider : {1.04, 1.08, 1.13, 1.2, 1.3}) {
         work.check();
         Paths strip = swept(middles, wider * limit / 2, work);
-        const auto left = strip.empty() ? std::nullopt : leftWith(touched, strip, side, limit, limit / closely);
+        const auto left = strip.empty() ? std::nullopt : leftWith(touched, strip, side, limit, limit / closely, how);
         if (!left || (least && *left >= *least))
             continue;
         least = left;

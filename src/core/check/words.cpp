@@ -19,6 +19,7 @@ constexpr FindingWords allWords[] = {
     {"parts-split", "Parts split", MendedIn::CutLines, Parts, Length, "the {line} line at {limit} splits {value} of '{piece}'; use a smaller inward offset or join gaps"},
     {"does-not-fit", "Does not fit", MendedIn::Sheet, Count, Count,
      "{value} of {limit} copies of '{piece}' fit on the sheet; use fewer, a smaller gap or a larger sheet"},
+    {"outside-reach", "Outside the margin", MendedIn::Sheet, Length, Nothing, "a copy of '{piece}' reaches {value} beyond the sheet's margin; move it in or use a larger sheet"},
     {"lost-edit", "Edit without a place", MendedIn::TouchUp, Nothing, Nothing,
      "an edit by hand no longer fits the {line} line of '{piece}'; place it again or drop it"},
     {"tight-corner", "Tight corner", MendedIn::TouchUp, Length, Length,

@@ -69,6 +69,11 @@ void Bench::refresh()
         lastSelection_ = desk_.selection();
         if (state_.finding && state_.shown->derived.findings[*state_.finding].line)
             lookAt(state_.shown->derived.findings[*state_.finding].at);
+        // An edit is brought into view, no nearer.
+        if (const auto* edit = std::get_if<EditSelected>(&lastSelection_); edit && desk_.station() == Station::TouchUp)
+            for (const edits::EditOf& of : edits::allEdits(desk_))
+                if (of.edit->id == edit->edit && of.outcome && !area().contains(view_.toScreen(q(of.outcome->at))))
+                    pan(area().center() - view_.toScreen(q(of.outcome->at)));
     }
     redraw();
 }

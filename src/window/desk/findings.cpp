@@ -49,15 +49,15 @@ std::vector<std::size_t> findingsAt(const Desk& desk, Station station)
     return out;
 }
 
-void mendFinding(Desk& desk, std::size_t finding, bool allOfAKind)
+void mendFinding(Desk& desk, std::size_t finding, std::size_t press, bool allOfAKind)
 {
     const auto shown = desk.sharedShown();
     if (!desk.current() || !shown || finding >= shown->derived.findings.size())
         return;
     const Finding chosen = shown->derived.findings[finding];
-    const char* press = pressFor(chosen);
-    if (!press)
+    if (press >= mendsFor(chosen).size())
         return;
+    const Mend& how = mendsFor(chosen)[press];
     std::vector<Finding> all{chosen};
     if (allOfAKind) {
         all.clear();
@@ -65,16 +65,18 @@ void mendFinding(Desk& desk, std::size_t finding, bool allOfAKind)
                      [&](const Finding& f) { return f.code == chosen.code && f.piece == chosen.piece; });
     }
     // What is put where takes a while to find: a strip along a gap, say.
-    const QString what = QCoreApplication::translate("Finding", press).toLower();
+    const QString what = QCoreApplication::translate("Finding", how.press).toLower();
     const auto mended = std::make_shared<Job>(desk.job());
     desk.background().start(
         what,
-        [mended, shown, all](const Work& work) {
-            mend(*mended, shown->derived, all, work);
+        [mended, shown, all, &how](const Work& work) {
+            mend(*mended, shown->derived, all, how, work);
             return QString();
         },
         [&desk, mended, what, of = desk.revision()] {
-            if (desk.revision() == of)
+            if (*mended == desk.job())
+                desk.say(Desk::tr("No press mends this one; move one of the lines."), Severity::Warning);
+            else if (desk.revision() == of)
                 desk.edit(what, [&](Job& job) { job = *mended; });
         });
 }

@@ -10,7 +10,7 @@ Station mendedAt(const Finding& finding);
 // lines; the sheet's at the sheet's stations. As places in Derived::findings, in their order.
 std::vector<std::size_t> findingsAt(const Desk& desk, Station station);
 
-// Mends one by its press, or all of its kind at the current piece, as one step.
-void mendFinding(Desk& desk, std::size_t finding, bool allOfAKind);
+// Mends one by one of its presses (see mendsFor), or all of its kind at the current piece, as one step.
+void mendFinding(Desk& desk, std::size_t finding, std::size_t press, bool allOfAKind);
 
 } // namespace yokai

@@ -18,7 +18,9 @@ QVariant SideModel::data(const QModelIndex& index, int role) const
     const SideRow& row = rows_[std::size_t(index.row())];
     if (role == Qt::DisplayRole || role == Qt::AccessibleTextRole)
         return (row.detail.isEmpty() ? row.title : row.title + QStringLiteral(", ") + row.detail) +
-               (row.press.isEmpty() ? QString() : QStringLiteral("; ") + tr("Enter: %1").arg(row.press));
+               (row.presses.isEmpty()    ? QString()
+                : row.presses.size() == 1 ? QStringLiteral("; ") + tr("Enter: %1").arg(row.presses[0])
+                                          : QStringLiteral("; ") + tr("Enter: %1, Shift+Enter: %2").arg(row.presses[0], row.presses[1]));
     if (role == Qt::ToolTipRole && !row.tip.isEmpty())
         return row.tip;
     return {};
@@ -59,7 +61,8 @@ QSize SideDelegate::sizeHint(const QStyleOptionViewItem& option, const QModelInd
     const QRect title = QFontMetrics(theme::font(13)).boundingRect(QRect(0, 0, textWidth, 400), Qt::TextWordWrap, row.title);
     const int detail =
         row.detail.isEmpty() ? 0 : QFontMetrics(theme::font(11)).boundingRect(QRect(0, 0, textWidth, 400), Qt::TextWordWrap, row.detail).height();
-    return {100, std::max(theme::px(hasPicture(row) ? 44 : 30), title.height() + detail + 14)};
+    const int presses = int(row.presses.size()) * theme::px(30) + 6;
+    return {100, std::max({theme::px(hasPicture(row) ? 44 : 30), presses, title.height() + detail + 14})};
 }
 
 // A finding's sign, or what the row is about.
@@ -104,12 +107,16 @@ void SideDelegate::paintPicture(QPainter& painter, const SideRow& row, const QRe
     }
 }
 
-QRect SideDelegate::pressBox(const SideRow& row, const QRect& item) const
+QRect SideDelegate::pressBox(const SideRow& row, const QRect& item, int press) const
 {
-    if (row.press.isEmpty())
+    if (press >= row.presses.size())
         return {};
-    const int width = QFontMetrics(theme::font(12)).horizontalAdvance(row.press) + theme::px(20), height = theme::px(26);
-    return {item.right() - theme::px(10) - width, item.top() + (item.height() - height) / 2, width, height};
+    // As wide as the widest, one above the other.
+    int width = 0;
+    for (const QString& text : row.presses)
+        width = std::max(width, QFontMetrics(theme::font(12)).horizontalAdvance(text) + theme::px(20));
+    const int height = theme::px(26), pitch = theme::px(30), all = height + pitch * int(row.presses.size() - 1);
+    return {item.right() - theme::px(10) - width, item.top() + (item.height() - all) / 2 + press * pitch, width, height};
 }
 
 void SideDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, const QModelIndex& index) const
@@ -137,13 +144,14 @@ void SideDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, 
         left = box.left() + 44;
     }
     const QRect button = pressBox(row, option.rect);
-    if (!button.isEmpty()) {
+    for (int press = 0; press < row.presses.size(); ++press) {
+        const QRect own = pressBox(row, option.rect, press);
         painter->setPen(QPen(c.line, 1));
         painter->setBrush(c.panel);
-        painter->drawRoundedRect(QRectF(button).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4);
+        painter->drawRoundedRect(QRectF(own).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4);
         painter->setPen(c.ink);
         painter->setFont(theme::font(12));
-        painter->drawText(button, Qt::AlignCenter, row.press);
+        painter->drawText(own, Qt::AlignCenter, row.presses[press]);
     }
     const QRect text(left, box.top() + 6, (button.isEmpty() ? box.right() - 4 : button.left() - 6) - left, box.height() - 12);
     painter->setFont(theme::font(13));
@@ -296,14 +304,16 @@ void SideList::keyPressEvent(QKeyEvent* event)
         edits::removeTouch(desk_);
     else if ((event->key() == Qt::Key_Delete || event->key() == Qt::Key_Backspace) && edits::selectedEdit(desk_))
         edits::removeEdit(desk_);
+    else if ((event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter) && (event->modifiers() & Qt::ShiftModifier) && currentIndex().isValid())
+        press(currentIndex(), 1);
     else
         QListView::keyPressEvent(event);
 }
 
-bool SideList::press(const QModelIndex& index)
+bool SideList::press(const QModelIndex& index, int press)
 {
     const SideRow& row = model_->row(index.row());
-    if (row.press.isEmpty())
+    if (press >= row.presses.size())
         return false;
     if (row.of == SideRow::Of::Edit) {
         desk_.select(EditSelected{EditId{std::uint32_t(row.id)}});
@@ -311,7 +321,7 @@ bool SideList::press(const QModelIndex& index)
             desk_.hold(Hold::PlaceEdit);
         return true;
     }
-    mendFinding(desk_, std::size_t(row.id), row.of == SideRow::Of::Kind);
+    mendFinding(desk_, std::size_t(row.id), std::size_t(press), row.of == SideRow::Of::Kind);
     return true;
 }
 
@@ -319,9 +329,9 @@ void SideList::mousePressEvent(QMouseEvent* event)
 {
     const QModelIndex index = indexAt(event->position().toPoint());
     const auto* delegate = static_cast<const SideDelegate*>(itemDelegate());
-    if (index.isValid() && event->button() == Qt::LeftButton &&
-        delegate->pressBox(model_->row(index.row()), visualRect(index)).contains(event->position().toPoint()) && press(index))
-        return;
+    for (int k = 0; index.isValid() && event->button() == Qt::LeftButton && k < model_->row(index.row()).presses.size(); ++k)
+        if (delegate->pressBox(model_->row(index.row()), visualRect(index), k).contains(event->position().toPoint()) && press(index, k))
+            return;
     QListView::mousePressEvent(event);
 }
 

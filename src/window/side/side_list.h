@@ -32,7 +32,7 @@ public:
     SideDelegate(Desk& desk, SideModel& model, QObject* parent) : QStyledItemDelegate(parent), desk_(desk), model_(model) {}
     void paint(QPainter* painter, const QStyleOptionViewItem& option, const QModelIndex& index) const override;
     QSize sizeHint(const QStyleOptionViewItem& option, const QModelIndex& index) const override;
-    QRect pressBox(const SideRow& row, const QRect& item) const; // of a row's button; empty where it has none
+    QRect pressBox(const SideRow& row, const QRect& item, int press = 0) const; // of one of a row's buttons; empty where it has none
 
 private:
     bool hasPicture(const SideRow& row) const;
@@ -56,7 +56,7 @@ protected:
 private:
     void select();
     void chosen();
-    bool press(const QModelIndex& index); // what the row's button does; false where it has none
+    bool press(const QModelIndex& index, int press = 0); // what one of the row's buttons does; false where it has none
     Desk& desk_;
     SideModel* model_;
     bool selecting_ = false;

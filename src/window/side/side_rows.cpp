@@ -105,10 +105,11 @@ void findings(const Desk& desk, std::vector<SideRow>& rows)
     const auto* selected = std::get_if<FindingSelected>(&desk.selection());
     for (const std::size_t k : here) {
         const Finding& f = desk.shown()->derived.findings[k];
-        if (!pressFor(f) || alike[f.code] < 2 || (selected && selected->code != f.code))
+        if (mendsFor(f).empty() || alike[f.code] < 2 || (selected && selected->code != f.code))
             continue;
         SideRow row = figure(title(f), Desk::tr("all of a kind"));
-        row.press = QCoreApplication::translate("Finding", pressFor(f)) + QStringLiteral(" ") + QString::number(alike[f.code]);
+        for (const Mend& mend : mendsFor(f))
+            row.presses << QCoreApplication::translate("Finding", mend.press) + QStringLiteral(" ") + QString::number(alike[f.code]);
         row.of = Of::Kind;
         row.id = int(k);
         rows.push_back(row);
@@ -131,8 +132,8 @@ void findings(const Desk& desk, std::vector<SideRow>& rows)
                                                              : Kind::Warning,
                               brief ? title(f) : whole, brief ? detail.join(QStringLiteral(" \u00b7 ")) : QString());
         row.tip = whole;
-        if (const char* press = pressFor(f))
-            row.press = QCoreApplication::translate("Finding", press);
+        for (const Mend& mend : mendsFor(f))
+            row.presses << QCoreApplication::translate("Finding", mend.press);
         row.of = Of::Finding;
         row.id = int(k);
         rows.push_back(row);
@@ -222,7 +223,7 @@ void lineEdits(const Desk& desk, std::vector<SideRow>& rows)
         if (of.edit->on && of.outcome && of.outcome->fate != EditFate::Held) {
             row.kind = Kind::Warning;
             if (!isArea(of.edit->kind) && of.edit->kind != EditKind::RoundInside) // an area lies where it was drawn
-                row.press = Desk::tr("Place");
+                row.presses << Desk::tr("Place");
         }
         row.faded = !of.edit->on;
         row.of = Of::Edit;

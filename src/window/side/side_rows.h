@@ -13,7 +13,7 @@ struct SideRow {
     enum class Kind { Section, Item, Note, Warning, Fault };
     Kind kind = Kind::Item;
     QString title, detail, tip;
-    QString press; // on a small button at its right; empty: it has none
+    QStringList presses = {}; // on small buttons at its right
     bool faded = false;
     enum class Of { Nothing, Part, Touch, Piece, Mark, Finding, Edit, Kind };
     Of of = Of::Nothing; // what the item stands for,
