@@ -14,47 +14,91 @@ using namespace yokai;
 
 namespace {
 
-// The umbrella imp hangs from a tab; two corners of its through line are rounded by hand, a scallop is
-// put straight, and one edit has been left behind by a change of size.
-void touchUpByHand(Job& job)
-{
-    StepCache cache;
-    const Derived derived = derive(job, cache, {}, Want::Lines);
-    const PieceResult& piece = derived.pieces[0];
-    const CutLine& line = piece.layer().lines[0];
-    const EditGround ground{piece.sourceToMm, line.offset.mm()};
-    const KeptEdge edge(piece.layer().parts->contours, piece.pxPerMm);
-    std::vector<Edit>& edits = job.pieces[0].lines()[0].edits;
-    const auto add = [&](EditKind kind, Point at) -> Edit& {
-        Edit& edit = edits.emplace_back();
+// Puts edits on the first line of a piece.
+class ByHand {
+public:
+    ByHand(Piece& piece, const PieceResult& result)
+        : edits_(piece.lines()[0].edits), line_(result.layer().lines[0]), ground_{result.sourceToMm, line_.offset.mm()},
+          edge_(result.layer().parts->contours, result.pxPerMm)
+    {
+    }
+    NearestPlace nearest(Point p) const { return *nearestPlace(*line_.paths, p); }
+    const CutLine& line() const { return line_; }
+    Edit& add(EditKind kind, Point from) { return add(kind, from, from); }
+    Edit& add(EditKind kind, Point from, Point to)
+    {
+        Edit& edit = edits_.emplace_back();
         edit.kind = kind;
-        edit.offset = line.offset;
-        edit.from = anchorOf(at, edge, ground);
+        edit.offset = line_.offset;
+        edit.from = anchorOf(from, edge_, ground_);
+        edit.to = anchorOf(to, edge_, ground_);
         return edit;
-    };
-    const auto nearest = [&](Point p) { return *nearestPlace(*line.paths, p); };
-    Edit& tab = add(EditKind::Tab, nearest({24, -5}).at);
+    }
+
+private:
+    std::vector<Edit>& edits_;
+    const CutLine& line_;
+    EditGround ground_;
+    KeptEdge edge_;
+};
+
+// It hangs from a tab; two corners are rounded by hand, a scallop is put straight, and one edit has been left behind by
+// a change of size.
+void touchUpImp(Piece& piece, const PieceResult& result)
+{
+    ByHand imp(piece, result);
+    Edit& tab = imp.add(EditKind::Tab, imp.nearest({24, -5}).at);
     tab.size = 8_mm;
     tab.hole = 3_mm;
     int rounds = 0;
-    for (const Path& path : *line.paths)
+    for (const Path& path : *imp.line().paths)
         for (std::size_t k = 0; k < path.segments.size() && rounds < 2; ++k)
             if (const Point at = path.segments[k].end; turnAt(path, k) > 0.5 && at.y > 30) {
-                add(EditKind::Round, at).size = 1_mm;
+                imp.add(EditKind::Round, at).size = 1_mm;
                 ++rounds;
             }
-    const NearestPlace from = nearest({40, 36});
-    const PathPlace to = along((*line.paths)[from.path], from, 3.5);
-    Edit& straight = add(EditKind::Stretch, from.at);
-    straight.to = anchorOf(to.at, edge, ground);
+    const NearestPlace from = imp.nearest({40, 36});
+    const PathPlace to = along((*imp.line().paths)[from.path], from, 3.5);
     Path way;
     way.closed = false;
     way.start = from.at;
     way.lineTo(to.at);
-    straight.shape = frameOf(way, mirrored(ground));
-    Edit& lost = add(EditKind::Tab, {44, 52});
+    imp.add(EditKind::Stretch, from.at, to.at).shape = frameOf(way, false);
+    Edit& lost = imp.add(EditKind::Tab, {44, 52});
     lost.size = 5_mm;
     lost.hole = 2_mm;
+}
+
+// Its back is smoothed, and bridges hold it in the sheet, one of them put where the line is straight.
+void touchUpBadger(Piece& piece, const PieceResult& result)
+{
+    ByHand badger(piece, result);
+    const NearestPlace back = badger.nearest({8, 18});
+    const Path& outline = (*badger.line().paths)[back.path];
+    badger.add(EditKind::Smooth, along(outline, back, -6).at, along(outline, back, 6).at).size = 4_mm;
+    piece.lines()[0].bridges = 3;
+    piece.lines()[0].bridgeWidth = 600_um;
+    badger.add(EditKind::Bridge, badger.nearest({48, 30}).at);
+}
+
+// To be mended: a hole too near the edge, and a stretch drawn with an unsteady hand.
+void touchUpRiver(Piece& piece, const PieceResult& result)
+{
+    ByHand river(piece, result);
+    river.add(EditKind::Hole, river.nearest({20, 0}).at + Point{0, 2.2}).size = 3_mm;
+    const NearestPlace begin = river.nearest({0, 30});
+    const PathPlace end = along((*river.line().paths)[begin.path], begin, 5);
+    Path shaky;
+    shaky.closed = false;
+    shaky.start = begin.at;
+    const Point chord = end.at - begin.at, aside = Point{-chord.y, chord.x} * (1 / norm(chord));
+    constexpr int bows = 7;
+    constexpr double swing = 0.09; // mm
+    for (int k = 0; k < bows; ++k) {
+        const Point from = begin.at + chord * (double(k) / bows), to = begin.at + chord * (double(k + 1) / bows), out = aside * (k % 2 ? swing : -swing);
+        shaky.curveTo(mix(from, to, 0.35) + out, mix(from, to, 0.65) + out, to);
+    }
+    river.add(EditKind::Stretch, begin.at, end.at).shape = frameOf(shaky, false);
 }
 
 } // namespace
@@ -69,6 +113,7 @@ int main(int argc, char** argv)
         const std::filesystem::path pictures = argv[1];
         Job job;
         job.name = "Ferry Nine stickers";
+        job.pieces.reserve(4); // they are referred to
         const auto add = [&](const char* name, const char* file, int copies) -> Piece& {
             Piece piece;
             piece.name = name;
@@ -103,7 +148,11 @@ int main(int argc, char** argv)
         river.lines() = {{LineKind::Through, Length::um(-800)}}; // inwards, so that no white shows
         job.sheet.gap = Length::mm(3);
         giveIds(job);
-        touchUpByHand(job);
+        StepCache cache;
+        const Derived derived = derive(job, cache, {}, Want::Lines);
+        touchUpImp(imp, derived.pieces[0]);
+        touchUpBadger(badger, derived.pieces[1]);
+        touchUpRiver(river, derived.pieces[3]);
         giveIds(job);
         saveProject(job, argv[2]);
         return 0;

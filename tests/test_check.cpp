@@ -14,6 +14,8 @@
 #include "path/boolean.h"
 #include "path/cut.h"
 #include "shapes.h"
+#include "touchup/anchor.h"
+#include "touchup/outlines.h"
 
 #include <QTest>
 
@@ -209,6 +211,36 @@ private slots:
             QVERIFY(std::abs(kept.distanceTo(p * 0.1) * 10 - signedDistance(edge, p)) < 1e-9);
         }
         QVERIFY(std::isinf(KeptEdge({}, 10).distanceTo({0, 0})));
+    }
+
+    // A hole put by hand goes through the artwork because it is meant to; an area taken away may not be.
+    void holesByHandAreMeant()
+    {
+        Job job;
+        Piece& piece = job.pieces.emplace_back();
+        piece.artwork.picture = pictureFromBytes(encodePng(Rgba8(300, 300, {20, 90, 200, 255})), "tile.png");
+        piece.artwork.sizeBy = SizeBy::Ppi;
+        piece.artwork.ppi = 254;
+        piece.keep().rule = KeepRule::All;
+        giveIds(job);
+        const auto found = [&](EditKind kind) {
+            StepCache cache;
+            const Derived d = derive(job, cache, {}, Want::Lines);
+            const PieceResult& made = d.pieces[0];
+            Job edited = job;
+            Edit& e = edited.pieces[0].lines()[0].edits.emplace_back();
+            e.kind = kind;
+            e.offset = made.layer().lines[0].offset;
+            e.size = 4_mm;
+            e.from = e.to = anchorOf({15, 15}, KeptEdge(made.layer().parts->contours, made.pxPerMm), {made.sourceToMm, e.offset.mm()});
+            if (isArea(kind))
+                e.outlines.push_back(pointsOf(transformed(ellipseFigure({15, 15}, 2, 2), made.sourceToMm.inverse())));
+            giveIds(edited);
+            const Derived now = derive(edited, cache, {}, Want::Lines);
+            return std::any_of(now.findings.begin(), now.findings.end(), [](const Finding& f) { return f.code == "cuts-artwork"; }) && now.pieces[0].layer().lines[0].paths->size() == 2;
+        };
+        QVERIFY(!found(EditKind::Hole));
+        QVERIFY(found(EditKind::TakeAway));
     }
 
     // Every finding can be said: its sentence holds only what can be filled in, and says what to do.

@@ -49,11 +49,13 @@ struct FromEdgeIn {
     }
 };
 
+// All but the holes put where they are by hand: those are meant, whatever they go through.
 PathSet pathsOf(const CutLine& line)
 {
     PathSet out{line.paths, {}};
     for (std::size_t k = 0; k < line.paths->size(); ++k)
-        out.which.push_back(k);
+        if (!isHole(line, (*line.paths)[k]))
+            out.which.push_back(k);
     return out;
 }
 

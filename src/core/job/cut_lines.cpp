@@ -182,6 +182,13 @@ void finishBoxesRoundAll(std::vector<CutLine>& lines, Rect all)
 
 } // namespace
 
+bool isHole(const CutLine& line, const Path& path)
+{
+    constexpr double same = 0.01; // mm
+    const Point middle = bounds(path).centre();
+    return signedArea(path) < 0 && std::any_of(line.holes.begin(), line.holes.end(), [&](Point h) { return distance(h, middle) < same; });
+}
+
 Breaks breaksOf(const CutLine& line, const Path& path)
 {
     if (line.gapLength > 0)
@@ -190,13 +197,11 @@ Breaks breaksOf(const CutLine& line, const Path& path)
     if (!path.closed || whole <= line.bridgeWidth)
         return {};
     constexpr double same = 0.01; // mm
-    const Point middle = bounds(path).centre();
-    const bool hole = signedArea(path) < 0 && std::any_of(line.holes.begin(), line.holes.end(), [&](Point h) { return distance(h, middle) < same; });
     std::vector<double> byHand;
     for (const Point bridge : line.bridgesAt)
         if (const auto near = nearestPlace({path}, bridge); near && near->away < same)
             byHand.push_back(wayTo(path, *near));
-    const int spread = hole || whole / std::max(1, line.bridges) <= line.bridgeWidth ? 0 : line.bridges;
+    const int spread = isHole(line, path) || whole / std::max(1, line.bridges) <= line.bridgeWidth ? 0 : line.bridges;
     std::vector<double> middles;
     for (int k = 0; k < spread; ++k)
         middles.push_back((k + 0.5) * whole / spread);

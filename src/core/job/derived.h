@@ -35,6 +35,8 @@ struct CutLine {
     std::size_t nodes = 0;
 };
 
+// Whether a path is a hole made by hand, or a tab's.
+bool isHole(const CutLine& line, const Path& path);
 // How a path of a line is interrupted: by its perforation, or by the bridges that hold it.
 Breaks breaksOf(const CutLine& line, const Path& path);
 std::vector<Point> bridgesOn(const CutLine& line, const Path& path); // their middles; none of a perforation
