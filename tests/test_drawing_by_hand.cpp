@@ -352,6 +352,57 @@ private slots:
         QVERIFY(std::abs(length(paths()[0]) - lengthOf(broken(paths()[0], breaksOf(layer().lines[0], paths()[0]))) - 1.5) < 0.01);
     }
 
+    // As the handbook counts them: from an outline with three notches to a clean one with a tab.
+    void aNotchedOutlineIsCleanInNineActs()
+    {
+        drop({painted(QStringLiteral("notched.png"), {400, 400}, 10'000, Qt::white, [](QPainter& p) {
+            p.setRenderHint(QPainter::Antialiasing);
+            p.setPen(Qt::NoPen);
+            p.setBrush(QColor(30, 90, 60));
+            p.drawEllipse(QPointF(200, 200), 150, 150);
+            p.setBrush(Qt::white);
+            for (const double turn : {60.0, 180.0, 300.0}) {
+                p.save();
+                p.translate(200, 200);
+                p.rotate(turn);
+                p.drawPolygon(QPolygonF{{-22, -155}, {22, -155}, {12, -100}, {-12, -100}});
+                p.restore();
+            }
+        })});
+        int acts = 0;
+        enter(Station::TouchUp);
+        ++acts;
+        window_->bench().fit();
+        const auto rim = [](double degrees) {
+            const double a = degrees * std::numbers::pi / 180;
+            return QPointF(20 + 17 * std::sin(a), 20 - 17 * std::cos(a));
+        };
+        key(Qt::Key_S);
+        ++acts;
+        choose("touch-stretch-as", int(StretchAs::Smooth));
+        ++acts;
+        for (const double turn : {60.0, 180.0, 300.0}) {
+            drag({rim(turn - 15), rim(turn + 15)});
+            ++acts;
+        }
+        key(Qt::Key_E);
+        ++acts;
+        press(rim(0));
+        ++acts;
+        click("touch-round-all");
+        ++acts;
+        QCOMPARE(acts, 9);
+        QCOMPARE(paths().size(), std::size_t(2)); // the outline and the tab's hole
+        QVERIFY(sound());
+        for (const EditOutcome& o : layer().lines[0].edits)
+            QVERIFY(o.fate == EditFate::Held);
+        // Where the notches were the line runs on round: the disc and the tab, no less.
+        const double disc = std::numbers::pi * 17 * 17;
+        QVERIFY2(area() > disc - 3 && area() < disc + 80, qPrintable(QString::number(area() - disc)));
+        for (const Finding& f : desk().shown()->derived.findings)
+            QVERIFY2(f.code != "tight-corner" && f.code != "narrow-gap" && f.code != "thin-neck" && f.code != "lumpy", std::string(f.code).c_str());
+    }
+
     void allInsideCorners()
     {
         touchUp();

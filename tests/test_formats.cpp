@@ -66,14 +66,17 @@ private slots:
             QJsonArray shapes;
             for (const Placement& copy : d.sheet.placements)
                 for (const CutLine& line : d.pieces[copy.at].layer().lines)
-                    for (const Path& path : line.kind == kind ? *line.paths : Paths()) {
-                        QJsonArray points;
-                        Polyline flat = flatten(path, 1e-3);
-                        flat.push_back(flat.front());
-                        for (const Point p : flat)
-                            points.append(QJsonArray{copy.toSheet(p).x, copy.toSheet(p).y});
-                        shapes.append(points);
-                    }
+                    for (const Path& path : line.kind == kind ? *line.paths : Paths())
+                        // As the bridges leave it; the perforation's dashes are compared with the whole.
+                        for (const Path& cut : kind == LineKind::Perforate ? Paths{path} : broken(path, breaksOf(line, path))) {
+                            QJsonArray points;
+                            Polyline flat = flatten(cut, 1e-3);
+                            if (cut.closed)
+                                flat.push_back(flat.front());
+                            for (const Point p : flat)
+                                points.append(QJsonArray{copy.toSheet(p).x, copy.toSheet(p).y});
+                            shapes.append(points);
+                        }
             QVERIFY(!shapes.isEmpty());
             truth[QLatin1String(name(kind))] = QJsonArray{shapes, kind == LineKind::Perforate ? 0.75 : 1};
         }

@@ -488,7 +488,8 @@ private slots:
     }
 
 private:
-    // Eight corners rounded, four stretches put straight, two tabs, two holes, two regions added and two taken away.
+    // Seven corners rounded, three stretches put straight and one smoothed, a bridge, two tabs, two holes, two areas added and
+    // two taken away.
     static std::vector<Edit> edits(const PieceResult& piece)
     {
         const CutLine& line = piece.layer().lines[0];
@@ -522,9 +523,13 @@ private:
             return placeAt(share);
         };
         while (out.size() < 12) {
+            const EditKind kind = out.size() < 10 ? EditKind::Stretch : out.size() < 11 ? EditKind::Smooth : EditKind::Bridge;
             const PathPlace from = next(), to = along(outer, from, 1.5);
-            Edit& e = add(EditKind::Stretch, from.at);
+            Edit& e = add(kind, from.at);
             e.to = anchorOf(to.at, kept, ground);
+            e.size = 1_mm;
+            if (kind != EditKind::Stretch)
+                continue;
             Path straight;
             straight.closed = false;
             straight.start = from.at;

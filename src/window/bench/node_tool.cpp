@@ -193,7 +193,7 @@ void NodeTool::paint(QPainter& painter, const View& view, QPointF) const
     if (gesture_ == Gesture::Handle) {
         const QPointF node = view.toScreen(q((*paths_)[handle_->on.path].segments[handle_->on.nodes[0]].end)), at = view.toScreen(q(to_));
         painter.drawLine(node, at);
-        painter.setBrush(theme::colours().panel);
+        painter.setBrush(Qt::white);
         painter.drawEllipse(at, 3.4, 3.4);
     }
     snapping::paint(painter, view, snapped_);

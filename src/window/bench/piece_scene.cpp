@@ -55,7 +55,7 @@ void paintNodes(QPainter& painter, const BenchState& state, const View& view)
             painter.setPen(pen);
             painter.drawLine(node, at);
         }
-        painter.setBrush(c.panel);
+        painter.setBrush(Qt::white);
         painter.drawEllipse(at, 3.4, 3.4);
     }
     for (const CutLine& line : state.result()->layer().lines)
@@ -63,7 +63,7 @@ void paintNodes(QPainter& painter, const BenchState& state, const View& view)
             for (std::size_t i = 0; i < path.segments.size(); ++i) {
                 const QPointF at = view.toScreen(q(path.segments[i].end));
                 painter.setPen(QPen(theme::lineColour(line.kind), 1.4));
-                painter.setBrush(chosen.contains({path.segments[i].end.x, path.segments[i].end.y}) ? c.accent : c.panel);
+                painter.setBrush(chosen.contains({path.segments[i].end.x, path.segments[i].end.y}) ? c.accent : QColor(Qt::white)); // as the halo, in either theme
                 if (path.corners[i])
                     painter.drawPolygon(QPolygonF{at + QPointF(0, -4.6), at + QPointF(4.6, 0), at + QPointF(0, 4.6), at + QPointF(-4.6, 0)});
                 else

@@ -154,7 +154,7 @@ void SketchTool::paint(QPainter& painter, const View& view, QPointF pointer) con
                 paint::tag(painter, pointer - QPointF(0, 24), exactText(last->length, desk_.unit()) + QStringLiteral(" \u00b7 ") + number(last->angle, 1) + QStringLiteral("\u00b0"));
         }
         painter.setPen(QPen(theme::colours().accent, 1.6));
-        painter.setBrush(theme::colours().panel);
+        painter.setBrush(Qt::white);
         for (std::size_t k = 0; k < drawn.at.size(); ++k) {
             const QPointF at = view.toScreen(q(drawn.at[k]));
             if (drawn.out[k] != drawn.at[k]) {
