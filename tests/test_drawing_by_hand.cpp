@@ -55,6 +55,19 @@ class TestDrawingByHand : public Driver {
         }
         return crossingsAmong(lines, std::vector<bool>(lines.size(), true)).empty();
     }
+    // Whether the through line's colour is to be seen there.
+    bool lineAt(QPointF mm)
+    {
+        QTest::qWait(300); // the bench is drawn on a thread of its own
+        const QImage image = window_->bench().grab().toImage();
+        const QPoint at = onBench(mm);
+        const QColor line = theme::lineColour(LineKind::Through);
+        for (int y = at.y() - 2; y <= at.y() + 2; ++y)
+            for (int x = at.x() - 2; x <= at.x() + 2; ++x)
+                if (const QColor c = image.pixelColor(x, y); std::abs(c.red() - line.red()) + std::abs(c.green() - line.green()) + std::abs(c.blue() - line.blue()) < 40)
+                    return true;
+        return false;
+    }
     void drawnAs(DrawnAs as) { choose("touch-drawn-as", int(as)); }
 
 private slots:
@@ -149,10 +162,13 @@ private slots:
         QVERIFY(edits().size() == 1 && edits()[0].kind == EditKind::Open);
         const auto open = [&] { return std::count_if(paths().begin(), paths().end(), [](const Path& p) { return !p.closed; }); };
         QCOMPARE(open(), 1);
+        QVERIFY(!lineAt({30, 8})); // nor is anything drawn there
+        QVERIFY(lineAt({20, 8}));
         QVERIFY(std::any_of(desk().shown()->derived.findings.begin(), desk().shown()->derived.findings.end(), [](const Finding& f) { return f.code == "open-line"; }));
         key(Qt::Key_J);
         drag({{25, 8}, {35, 8}});
         QCOMPARE(open(), 0);
+        QVERIFY(lineAt({30, 8}));
         QVERIFY(std::abs(area() - before) < 0.01 && sound());
         key(Qt::Key_S);
         choose("touch-stretch-as", int(StretchAs::Drawn));

@@ -35,8 +35,8 @@ void BedScene::paint(QPainter& painter, const BenchState& state, const View& vie
         std::vector<Polyline> out;
         for (const Stroke& s : strokes) {
             out.push_back(s.points);
-            if (!s.closed && s.points.size() > 2) // back along itself, so that closing it draws nothing new
-                out.back().insert(out.back().end(), s.points.rbegin() + 1, s.points.rend() - 1);
+            if (s.closed && !s.points.empty())
+                out.back().push_back(s.points.front());
         }
         return out;
     };

@@ -13,17 +13,15 @@ void outlines(QPainter& painter, const std::vector<Polyline>& lines, std::initia
     std::vector<QPolygonF> shapes;
     for (const Polyline& line : lines) {
         QPolygonF shape;
-        shape.reserve(qsizetype(line.size()) + 1);
+        shape.reserve(qsizetype(line.size()));
         for (const Point p : line) {
             const QPointF at = map.map(q(p));
             // Points nearer than a third of a pixel add nothing to see.
             if (shape.isEmpty() || (at - shape.last()).manhattanLength() > 0.34)
                 shape << at;
         }
-        if (shape.size() > 1 && shape.boundingRect().intersects(seen)) {
-            shape << shape.first();
+        if (shape.size() > 1 && shape.boundingRect().intersects(seen))
             shapes.push_back(std::move(shape));
-        }
     }
     painter.save();
     painter.setBrush(Qt::NoBrush);
@@ -40,8 +38,11 @@ void line(QPainter& painter, const Paths& paths, LineKind kind, const QTransform
     const double scale = std::hypot(map.m11(), map.m12()) * painter.device()->devicePixelRatioF();
     std::vector<Polyline> lines;
     lines.reserve(paths.size());
-    for (const Path& path : paths)
+    for (const Path& path : paths) {
         lines.push_back(flatten(path, 0.15 / scale));
+        if (path.closed && !lines.back().empty())
+            lines.back().push_back(lines.back().front());
+    }
     QPen halo(QColor(255, 255, 255, 190), width + 2.4);
     halo.setJoinStyle(Qt::BevelJoin);
     outlines(painter, lines, {halo, theme::linePen(kind, width)}, map);

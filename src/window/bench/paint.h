@@ -15,7 +15,7 @@ namespace yokai::paint {
 // A line of a kind with its halo; the paths in mm, `map` to the screen. Curves are
 // flattened for the zoom at hand: stroking curves is many times slower.
 void line(QPainter& painter, const Paths& paths, LineKind kind, const QTransform& map, double width = 2);
-// Closed runs of points in mm, stroked with the pens one after the other.
+// Runs of points in mm as they are, stroked with the pens one after the other.
 void outlines(QPainter& painter, const std::vector<Polyline>& lines, std::initializer_list<QPen> pens, const QTransform& map);
 // What is being drawn or moved: open or closed paths in mm.
 void draft(QPainter& painter, const Paths& paths, const View& view, bool dashed = false);

@@ -102,6 +102,7 @@ void compare(const std::vector<Stroke>& design, const QJsonArray& cuts, const Af
     for (std::size_t i = 0; i < design.size(); ++i) {
         Stroke landed;
         landed.kind = design[i].kind;
+        landed.closed = design[i].closed;
         for (const QJsonValue& p : cuts[qsizetype(i)].toArray())
             landed.points.push_back({p[0].toDouble(), p[1].toDouble()});
         // The machine closes the stroke by going back to where it began.
