@@ -6,6 +6,7 @@
 #include "formats/project/project.h"
 #include "formats/svg/svg.h"
 #include "run.h"
+#include "touchup/outlines.h"
 
 #include <opencv2/imgcodecs.hpp>
 #include <opencv2/imgproc.hpp>
@@ -314,6 +315,22 @@ private slots:
         const Derived d = derive(job, cache);
         QCOMPARE(d.sheet.placements.size(), derived_.sheet.placements.size());
         QCOMPARE(writeProject(readProject(writeProject(job), "job")), writeProject(job));
+    }
+
+    // Areas were held by their corners once, and what was simplified by one place.
+    void editsOfFormat3AreRead()
+    {
+        const Ran packed = run("/usr/bin/python3", {QFINDTESTDATA("reference/former_edits.py"), QStringLiteral(YOKAI_DEMO_JOB), file("third.yokai")});
+        QVERIFY2(packed.code == 0, qPrintable(packed.err));
+        const Job job = openProject(file("third.yokai").toStdString());
+        const std::vector<Edit>& edits = job.pieces[0].lines()[0].edits;
+        QCOMPARE(edits.size(), std::size_t(2));
+        QVERIFY(edits[0].shape.empty() && edits[0].outlines.size() == 1);
+        const Path area = curvesOf(edits[0].outlines[0]);
+        QVERIFY(area.segments.size() == 3 && area.segments[0].line && std::abs(std::abs(signedArea(area)) - 1800) < 1e-9);
+        QVERIFY(edits[1].to == edits[1].from);
+        StepCache cache;
+        QVERIFY(derive(job, cache, {}, Want::Lines).pieces[0].layer().lines[0].edits.size() == 2);
     }
 
     void damagedJobsAreRefused()

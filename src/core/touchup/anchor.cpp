@@ -44,4 +44,14 @@ std::optional<HeldStretch> heldStretch(const Edit& edit, const Paths& paths, con
     return HeldStretch{from->path, swap ? *to : *from, swap ? *from : *to, edit.from == edit.to};
 }
 
+std::optional<HeldStretch> heldStretch(const Edit& edit, const Paths& paths, const EditGround& ground, EditOutcome& out)
+{
+    const Point from = placeOf(edit.from, ground), to = placeOf(edit.to, ground);
+    out.at = mix(from, to, 0.5);
+    const auto stretch = heldStretch(edit, paths, ground);
+    if (!stretch)
+        out.ghost = {from, to};
+    return stretch;
+}
+
 } // namespace yokai

@@ -27,6 +27,8 @@ struct HeldStretch {
     bool whole = false;
 };
 std::optional<HeldStretch> heldStretch(const Edit& edit, const Paths& paths, const EditGround& ground);
+// The same, and where it is; of one without a place its chord as a ghost.
+std::optional<HeldStretch> heldStretch(const Edit& edit, const Paths& paths, const EditGround& ground, EditOutcome& out);
 
 EditFate putStretch(const Edit&, const EditGround&, Paths&, EditOutcome&);
 EditFate openStretch(const Edit&, const EditGround&, Paths&, EditOutcome&);

@@ -6,7 +6,7 @@ namespace yokai {
 
 EditFate simplifyPath(const Edit& edit, const EditGround& ground, Paths& paths, EditOutcome& out)
 {
-    const auto place = heldStretch(edit, paths, ground);
+    const auto place = heldStretch(edit, paths, ground, out);
     if (!place)
         return EditFate::NoPlace;
     out.at = place->whole ? place->from.at : mix(place->from.at, place->to.at, 0.5);

@@ -70,13 +70,9 @@ Even averaged(const Even& line, double sigma)
 
 EditFate smoothStretch(const Edit& edit, const EditGround& ground, Paths& paths, EditOutcome& out)
 {
-    const Point p = placeOf(edit.from, ground), q = placeOf(edit.to, ground);
-    out.at = mix(p, q, 0.5);
-    const auto stretch = heldStretch(edit, paths, ground);
-    if (!stretch) {
-        out.ghost = {p, q};
+    const auto stretch = heldStretch(edit, paths, ground, out);
+    if (!stretch)
         return EditFate::NoPlace;
-    }
     constexpr double ofTheLumps = 0.4, steps = 12, tolerance = 0.005; // the weight's width; places to a lump; mm of the fit
     const double size = edit.size.mm(), sigma = ofTheLumps * size;
     Path& path = paths[stretch->path];

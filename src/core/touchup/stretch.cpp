@@ -89,13 +89,9 @@ EditFate putStretch(const Edit& edit, const EditGround& ground, Paths& paths, Ed
 
 EditFate openStretch(const Edit& edit, const EditGround& ground, Paths& paths, EditOutcome& out)
 {
-    const Point p = placeOf(edit.from, ground), q = placeOf(edit.to, ground);
-    out.at = mix(p, q, 0.5);
-    const auto stretch = heldStretch(edit, paths, ground);
-    if (!stretch) {
-        out.ghost = {p, q};
+    const auto stretch = heldStretch(edit, paths, ground, out);
+    if (!stretch)
         return EditFate::NoPlace;
-    }
     constexpr double least = 1e-3; // mm
     const Path path = paths[stretch->path];
     if (distance(stretch->from.at, stretch->to.at) < least)
