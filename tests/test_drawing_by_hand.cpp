@@ -212,6 +212,37 @@ private slots:
         QVERIFY(settled() && edits().empty());
     }
 
+    // Simplified: what was dragged along, what is selected, or all of an outline. The rest stays.
+    void simplifyingTakesWhatIsMeant()
+    {
+        drop({pictures_ + "umbrella-imp.png"});
+        enter(Station::TouchUp);
+        window_->bench().fit();
+        const Path before = paths()[0];
+        const std::size_t all = before.segments.size();
+        const auto there = [&](std::size_t node) { return before.segments[node].end; };
+        const auto stayed = [&](std::size_t from, std::size_t to) { // nodes from..to are where they were
+            for (std::size_t k = from; k <= to; ++k)
+                if (nearestPlace(paths(), there(k))->away > 1e-6)
+                    return false;
+            return true;
+        };
+        std::vector<Point> some;
+        for (std::size_t k = 2; k <= 12; ++k)
+            some.push_back(there(k));
+        desk().select(NodesSelected{layer().lines[0].id, some});
+        key(Qt::Key_M);
+        type("touch-simplify-stray", "0.3");
+        press({there(6).x, there(6).y});
+        QCOMPARE(edits().size(), std::size_t(1));
+        QVERIFY(!(edits()[0].from == edits()[0].to));
+        const std::size_t fewer = paths()[0].segments.size();
+        QVERIFY2(fewer < all && stayed(13, all - 1), qPrintable(QString::number(fewer)));
+        press({there(20).x, there(20).y}); // nothing is selected now but the edit: all of it
+        QVERIFY(edits()[1].from == edits()[1].to);
+        QVERIFY(paths()[0].segments.size() < fewer && sound());
+    }
+
     // Straight lines that close at the first place; Backspace takes one back; a length and an angle are typed.
     void anOutlineIsDrawn()
     {

@@ -58,17 +58,23 @@ void paintNodes(QPainter& painter, const BenchState& state, const View& view)
         painter.setBrush(Qt::white);
         painter.drawEllipse(at, 3.4, 3.4);
     }
-    for (const CutLine& line : state.result()->layer().lines)
-        for (const Path& path : *line.paths)
-            for (std::size_t i = 0; i < path.segments.size(); ++i) {
-                const QPointF at = view.toScreen(q(path.segments[i].end));
-                painter.setPen(QPen(theme::lineColour(line.kind), 1.4));
-                painter.setBrush(chosen.contains({path.segments[i].end.x, path.segments[i].end.y}) ? c.accent : QColor(Qt::white)); // as the halo, in either theme
-                if (path.corners[i])
-                    painter.drawPolygon(QPolygonF{at + QPointF(0, -4.6), at + QPointF(4.6, 0), at + QPointF(0, 4.6), at + QPointF(-4.6, 0)});
-                else
-                    painter.drawEllipse(at, 3.2, 3.2);
-            }
+    for (const CutLine& line : state.result()->layer().lines) {
+        const auto node = [&](Point mm, bool corner) {
+            const QPointF at = view.toScreen(q(mm));
+            painter.setPen(QPen(theme::lineColour(line.kind), 1.4));
+            painter.setBrush(chosen.contains({mm.x, mm.y}) ? c.accent : QColor(Qt::white)); // as the halo, in either theme
+            if (corner)
+                painter.drawPolygon(QPolygonF{at + QPointF(0, -4.6), at + QPointF(4.6, 0), at + QPointF(0, 4.6), at + QPointF(-4.6, 0)});
+            else
+                painter.drawEllipse(at, 3.2, 3.2);
+        };
+        for (const Path& path : *line.paths) {
+            if (!path.closed)
+                node(path.start, true);
+            for (std::size_t i = 0; i < path.segments.size(); ++i)
+                node(path.segments[i].end, path.corners[i]);
+        }
+    }
 }
 
 // The ends of what stays uncut, as two strokes across the line.

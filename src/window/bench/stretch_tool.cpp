@@ -1,6 +1,6 @@
 #include "bench/paint.h"
 #include "bench/tools.h"
-#include "desk/line_edits.h"
+#include "desk/node_edits.h"
 #include "theme/theme.h"
 
 #include <QPainter>
@@ -63,7 +63,10 @@ void StretchTool::release(const Pointer& at)
     const bool pressedOnly = (at.screen - pressed_).manhattanLength() < aPress;
     const auto to = under(at);
     if (desk_.hand().hold == Hold::Simplify) {
-        const auto edit = edits::stretchEdit(desk_, EditKind::Simplify, *from, pressedOnly || !to ? *from : *to);
+        // A press is about what is selected there, or all of the outline; a drag about what it went along.
+        const auto selected = pressedOnly ? edits::selectedStretch(desk_, *from) : std::nullopt;
+        const auto edit = selected ? edits::stretchEdit(desk_, EditKind::Simplify, selected->first, selected->second)
+                                   : edits::stretchEdit(desk_, EditKind::Simplify, *from, pressedOnly || !to ? *from : *to);
         if (!edit)
             return;
         edits::NewEdit made = *edit;

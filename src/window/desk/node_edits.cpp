@@ -188,6 +188,29 @@ void changeNodes(Desk& desk, NodesAs as)
             desk.say(Desk::tr("Select nodes first: press one, or drag a box round them."));
 }
 
+std::optional<std::pair<OnLine, OnLine>> selectedStretch(const Desk& desk, const OnLine& at)
+{
+    for (const NodesOn& on : selectedNodes(desk)) {
+        if (on.line != at.line || on.path != at.place.path || on.nodes.size() < 2)
+            continue;
+        // The run begins after the widest gap between them, round the path.
+        const Path& path = pathOf(desk, on);
+        const std::size_t n = path.segments.size(), count = on.nodes.size();
+        std::size_t first = 0, widest = 0;
+        for (std::size_t k = 0; k < count; ++k)
+            if (const std::size_t gap = (on.nodes[k] + n - on.nodes[(k + count - 1) % count]) % n; gap > widest) {
+                widest = gap;
+                first = k;
+            }
+        const auto place = [&](std::size_t k) {
+            const std::size_t node = on.nodes[k % count];
+            return OnLine{on.line, {{node, 1, path.segments[node].end}, on.path, 0}};
+        };
+        return std::pair(place(first), place(first + count - 1));
+    }
+    return std::nullopt;
+}
+
 std::optional<HandleOn> handleNear(const Desk& desk, Point mm, double reach)
 {
     const std::vector<NodesOn> all = selectedNodes(desk);

@@ -28,6 +28,9 @@ void takeNodes(Desk& desk);
 enum class NodesAs { Smooth, Corners, Straight, Curved };
 void changeNodes(Desk& desk, NodesAs as);
 
+// The ends of the selected nodes' run on the path at a place; none where fewer than two are selected there.
+std::optional<std::pair<OnLine, OnLine>> selectedStretch(const Desk& desk, const OnLine& at);
+
 // A handle of the one selected node, within reach of a place.
 struct HandleOn {
     NodesOn on;
