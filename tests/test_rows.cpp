@@ -53,7 +53,7 @@ class TestRows : public Driver {
         } else if (auto* edit = qobject_cast<QLineEdit*>(row.control)) {
             QTest::mouseClick(edit, Qt::LeftButton);
             edit->selectAll();
-            QTest::keyClicks(edit, "Dieline");
+            QTest::keyClicks(edit, row.id.contains("colour") ? "#123456" : "Dieline");
             QTest::keyClick(edit, Qt::Key_Return);
         } else if (auto* box = qobject_cast<QComboBox*>(row.control)) {
             box->setFocus();

@@ -4,6 +4,7 @@
 #include "base/text.h"
 #include "formats/format.h"
 #include "job/derive.h"
+#include "keep/colour.h"
 #include "touchup/anchor.h"
 
 #include <CLI/CLI.hpp>
@@ -133,6 +134,8 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
         verb->add_option("--round-inside", o.roundInside, "round inside corners to this radius");
         verb->add_option("--line-openings", o.lineOpenings, "of the lines: keep, none (the outer lines alone) or over=AREA; as --openings unless said");
         verb->add_option("--perforate", o.perforate, "write perforate lines as dashes, as 3mm/0.8mm (unbroken unless said)");
+        verb->add_option("--bleed", o.bleed, "how far the print runs on past what is kept, as 2mm");
+        verb->add_option("--bleed-from", o.bleedFrom, "its colours: edge (the nearest; unless said), mirror, or one as #rrggbb");
         verb->add_option("--smoothing", o.smoothing, "evens out frayed edges (as much as the picture needs unless said)");
         verb->add_option("--straighten", o.straighten, "turn the picture clockwise by degrees, -45..45");
         verb->add_option("--crop", o.crop, "X,Y,WxH in mm of the picture, or kept");
@@ -303,16 +306,33 @@ Rect cropFrom(const std::string& text)
     return {x, y, x + part(second + 1, by), y + part(by + 1, text.size())};
 }
 
+void applyTo(BleedSpec& bleed, const Options& o)
+{
+    if (!o.bleed.empty())
+        bleed.distance = length(o.bleed, "--bleed", &BleedSpec::distance);
+    if (o.bleedFrom.starts_with('#')) {
+        const auto colour = colourFrom(o.bleedFrom);
+        if (!colour)
+            throw Error(ErrorKind::Usage, "--bleed-from '{}' names no colour; write it like #c0325a", o.bleedFrom);
+        bleed.from = BleedFrom::Colour;
+        bleed.colour = *colour;
+    } else if (!o.bleedFrom.empty()) {
+        if (o.bleedFrom != name(BleedFrom::Edge) && o.bleedFrom != name(BleedFrom::Mirror))
+            throw Error(ErrorKind::Usage, "--bleed-from '{}' is not edge, mirror or a colour like #c0325a", o.bleedFrom);
+        bleed.from = *fromName<BleedFrom>(o.bleedFrom);
+    }
+    if (!o.bleedFrom.empty() && o.bleed.empty())
+        throw Error(ErrorKind::Usage, "--bleed-from goes with --bleed; say how far, as --bleed 2mm");
+}
+
 void applyTo(KeepSpec& k, const Options& o)
 {
     if (o.keep.starts_with("colour=")) {
-        const std::string hex = o.keep.substr(7);
-        unsigned value = 0;
-        const char* end = hex.data() + hex.size();
-        if (hex.size() != 7 || hex[0] != '#' || std::from_chars(hex.data() + 1, end, value, 16).ptr != end)
+        const auto colour = colourFrom(o.keep.substr(7));
+        if (!colour)
             throw Error(ErrorKind::Usage, "--keep '{}' names no colour; write it like colour=#c0325a", o.keep);
         k.rule = KeepRule::Colour;
-        k.colours = {{{std::uint8_t(value >> 16), std::uint8_t(value >> 8), std::uint8_t(value), 255}, {}}};
+        k.colours = {Swatch{*colour}};
     } else if (!o.keep.empty()) {
         k.rule = choice<KeepRule>(o.keep, "--keep");
         if (k.rule == KeepRule::Colour)
@@ -357,6 +377,7 @@ void applyTo(Piece& piece, const Options& o)
         a.cropTo(cropFrom(o.crop));
     for (Layer& layer : piece.layers) {
         applyTo(layer.keep, o);
+        applyTo(layer.bleed, o);
         if (!o.lines.empty()) {
             layer.lines.clear();
             for (const std::string& line : o.lines)

@@ -53,7 +53,9 @@ Json pieceReport(const Piece& piece, const PieceResult& r)
                          {"length_mm", rounded(l.length)},
                          {"area_mm2", rounded(l.area)}});
     out["lines"] = lines;
-    out["drift_allowance_mm"] = rounded(layer.driftAllowance);
+    out["drift_allowance_mm"] = rounded(layer.driftAllowance());
+    out["drift_at_mm"] = point(layer.drift.at(), r.height);
+    out["bleed_mm"] = rounded(piece.bleed().distance.mm());
     return out;
 }
 

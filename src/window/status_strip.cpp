@@ -97,7 +97,7 @@ void StatusStrip::refresh()
     } else if (const LayerResult* r = desk_.layerResult(); r && !r->lines.empty()) {
         add(r->lines, cut, nodes);
         parts << tr("cut %1").arg(lengthText(cut, desk_.unit())) << tr("%n nodes", nullptr, int(nodes))
-              << tr("drift allowance %1").arg(lengthText(r->driftAllowance, desk_.unit()));
+              << tr("drift allowance %1").arg(lengthText(r->driftAllowance(), desk_.unit()));
     }
     const bool stalled = desk_.stalled() && desk_.currentPiece();
     if (stalled)

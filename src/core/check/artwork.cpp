@@ -98,7 +98,7 @@ void checkPaper(const CheckGround& ground, Findings& found)
     for (const PieceResult& piece : ground.derived.pieces)
         for (const LayerResult& layer : piece.layers) {
             // Where a line bounds the print, the print ends there.
-            double printed = 0;
+            double printed = layer.printReach.mm();
             for (const CutLine& line : layer.lines)
                 if (const LineSpec* spec = find(*find(ground.job, piece.id), line.id); spec && spec->clipsPrint)
                     printed = std::min(printed, line.offset.mm());
@@ -107,8 +107,9 @@ void checkPaper(const CheckGround& ground, Findings& found)
                     continue;
                 double missing = 0;
                 Point at;
+                const auto meant = [&](Point p) { return std::any_of(line.bare.begin(), line.bare.end(), [&](const BarePlace& d) { return d.holds(p); }); };
                 for (const FromEdge& place : fromEdge(ground, piece, layer, line))
-                    if (const double past = place.away - printed; std::abs(past) < drift && past + drift > missing) {
+                    if (const double past = place.away - printed; std::abs(past) < drift && past + drift > missing && !meant(place.at)) {
                         missing = past + drift;
                         at = place.at;
                     }

@@ -15,17 +15,25 @@ void addCuts(Drawing& drawing, const PieceResult& result, int copy, const Affine
                     drawing.cuts.push_back({result.id, copy, line.id, line.kind, 0, transformed(path, map), breaksOf(line, path)});
 }
 
+void addImage(Drawing& drawing, PrintImage image, const std::vector<Affine>& places)
+{
+    DrawnImage& drawn = drawing.images.emplace_back();
+    for (const Affine& place : places)
+        drawn.places.push_back(place * Affine::move(image.toMm.e, image.toMm.f));
+    drawn.image = std::move(image);
+}
+
+// What bleeds lies beneath the picture.
 void addImages(Drawing& drawing, const PieceResult& result, const std::vector<Affine>& places, const Work& work)
 {
-    for (const LayerResult& layer : result.layers)
-        if (layer.printed && !result.problem) {
-            const Rgba8& px = *result.pixels;
-            DrawnImage drawn;
-            drawn.image.pixels = withColoursRunOn(px, *layer.printed, work);
-            drawn.image.toMm = Affine::scale(result.width / px.width(), result.height / px.height());
-            drawn.places = places;
-            drawing.images.push_back(std::move(drawn));
-        }
+    for (const LayerResult& layer : result.layers) {
+        if (!layer.printed || result.problem)
+            continue;
+        if (layer.bleed)
+            addImage(drawing, *layer.bleed, places);
+        const Rgba8& px = *result.pixels;
+        addImage(drawing, {withColoursRunOn(px, *layer.printed, work), Affine::scale(result.width / px.width(), result.height / px.height())}, places);
+    }
 }
 
 } // namespace

@@ -15,7 +15,7 @@ namespace yokai {
 
 struct DrawnImage {
     PrintImage image;
-    std::vector<Affine> places; // from the piece's mm to the drawing's
+    std::vector<Affine> places; // from mm, its top-left corner at (0, 0), to the drawing's
 };
 
 struct Drawing {

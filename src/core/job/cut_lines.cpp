@@ -138,6 +138,9 @@ void touchUpLine(CutLine& line, const LineSpec& spec, const LineGround& ground, 
         line.edits[k].id = spec.edits[k].id;
         if (spec.edits[k].kind == EditKind::Bridge && line.edits[k].fate == EditFate::Held)
             line.bridgesAt.push_back(line.edits[k].at);
+        constexpr double withFillet = 0.85; // of a tab's diameter, from its middle
+        if (spec.edits[k].kind == EditKind::Tab && line.edits[k].fate == EditFate::Held)
+            line.bare.push_back({line.edits[k].at, withFillet * spec.edits[k].size.mm()});
     }
 }
 
@@ -187,6 +190,15 @@ bool isHole(const CutLine& line, const Path& path)
     constexpr double same = 0.01; // mm
     const Point middle = bounds(path).centre();
     return signedArea(path) < 0 && std::any_of(line.holes.begin(), line.holes.end(), [&](Point h) { return distance(h, middle) < same; });
+}
+
+std::shared_ptr<const Paths> withoutHoles(const CutLine& line)
+{
+    if (line.holes.empty())
+        return line.paths;
+    auto out = std::make_shared<Paths>(*line.paths);
+    std::erase_if(*out, [&](const Path& path) { return isHole(line, path); });
+    return out;
 }
 
 Breaks breaksOf(const CutLine& line, const Path& path)

@@ -5,6 +5,7 @@
 #include "job/steps/keep.h"
 #include "job/steps/lines.h"
 #include "job/steps/picture.h"
+#include "job/steps/print.h"
 
 namespace yokai {
 
@@ -43,13 +44,30 @@ Rect keptBox(const Parts& parts, double pxPerMm)
     return box;
 }
 
-double driftAllowanceOf(const std::vector<CutLine>& lines)
+bool clipped(const Layer& layer)
 {
-    double least = std::numeric_limits<double>::infinity();
-    for (const CutLine& line : lines)
-        if (line.kind == LineKind::Through && line.shape == LineShape::Outline)
-            least = std::min(least, std::abs(line.offset.mm()));
-    return std::isfinite(least) ? least : 0;
+    return std::any_of(layer.lines.begin(), layer.lines.end(), [](const LineSpec& l) { return l.clipsPrint; });
+}
+
+// Of the lines that cut the piece out. An outline that nothing was done to keeps its distance everywhere.
+Drift driftOfLines(const std::vector<CutLine>& lines, const Made<DistanceField>& edge, Length reach, double pxPerMm, Run& run)
+{
+    const bool through = std::any_of(lines.begin(), lines.end(), [](const CutLine& l) { return l.kind == LineKind::Through; });
+    Drift out;
+    for (const CutLine& line : lines) {
+        if (line.kind != (through ? LineKind::Through : LineKind::Kiss) || line.paths->empty())
+            continue;
+        Drift own;
+        if (line.shape == LineShape::Outline && line.edits.empty())
+            own = driftAt(line.paths->front().start, line.offset.mm(), (line.offset - reach).mm());
+        else
+            own = *run(DriftIn{edge, withoutHoles(line), line.bare, reach.mm(), pxPerMm});
+        // On and within the edge no border is wanted, and a line that was drawn a little over it is none.
+        if (line.shape == LineShape::Outline && line.offset <= Length())
+            own.artwork = std::numeric_limits<double>::infinity();
+        out.add(own);
+    }
+    return out;
 }
 
 // The list of a layer's work.
@@ -62,15 +80,22 @@ void deriveLayer(const Piece& piece, const Layer& layer, const Made<Framed>& fra
     out.edge = edge.value;
     const Made<Parts> parts = run(PartsIn{edge, layer.keep, framed->fromSource, of.pxPerMm});
     out.parts = parts.value;
-    if (want == Want::All)
-        out.printed = run(PrintedIn{framed, coverage, parts}).value;
+    Made<Gray8> printed;
+    if (want == Want::All) {
+        printed = run(PrintedIn{framed, coverage, parts});
+        out.printed = printed.value;
+    }
     if (parts->contours.empty())
         throw Error(ErrorKind::Input, nothingKept(piece, layer, out));
     out.kept = keptBox(*parts, of.pxPerMm);
     out.lines = cutLines(layer.lines, {parts, out.kept, of.pxPerMm, coverage->uncertain, of.sourceToMm}, run);
-    out.driftAllowance = driftAllowanceOf(out.lines);
+    const Made<DistanceField> edgeOfAll = run(FieldIn{parts, -1, 0});
+    out.printReach = clipped(layer) ? Length() : layer.bleed.reach();
+    out.drift = driftOfLines(out.lines, edgeOfAll, out.printReach, of.pxPerMm, run);
     if (want == Want::Lines)
         return;
+    if (out.printReach > Length())
+        out.bleed = run(BleedIn{edgeOfAll, framed, printed, layer.bleed, of.pxPerMm, piece.artwork.picture.info.lossy}).value;
     for (std::size_t i = 0; i < out.lines.size(); ++i)
         if (layer.lines[i].clipsPrint && !out.lines[i].paths->empty()) {
             out.printed = run(ClipIn{framed, out.lines[i].paths, of.pxPerMm}).value;
@@ -115,6 +140,7 @@ void derivePiece(const Piece& piece, Run& run, Want want, PieceResult& out)
         deriveLayer(piece, layer, framed, run, want, out, out.layers.back());
         out.kept.add(out.layers.back().kept);
         out.box.add(out.layers.back().kept);
+        out.box.add(out.layers.back().kept.grown(out.layers.back().printReach.mm()));
         for (const CutLine& line : out.layers.back().lines)
             out.box.add(bounds(*line.paths));
     }

@@ -3,6 +3,8 @@
 // Unit: mm in the picture, (0, 0) its top-left corner, y down, unless said otherwise.
 #pragma once
 
+#include "bleed/drift.h"
+#include "bleed/print_image.h"
 #include "check/finding.h"
 #include "job/job.h"
 #include "job/step.h"
@@ -11,11 +13,19 @@
 #include "sheet/sheet.h"
 #include "touchup/touch_up.h"
 
+#include <cmath>
 #include <memory>
 #include <optional>
 #include <vector>
 
 namespace yokai {
+
+// Where paper is meant to show.
+struct BarePlace {
+    Point centre;
+    double radius = 0; // mm
+    bool holds(Point p) const { return distance(p, centre) < radius; }
+};
 
 struct CutLine {
     LineId id;
@@ -28,6 +38,7 @@ struct CutLine {
     double bridgeWidth = 0;              // mm wide
     std::vector<Point> holes;            // the middles of those made by hand
     std::vector<Point> bridgesAt;        // where bridges were put by hand
+    std::vector<BarePlace> bare;              // tabs and their fillets: bare paper is meant there
     std::vector<EditOutcome> edits;      // how each of the line's fares
     int lostParts = 0, splitParts = 0;   // of an inward line: parts it leaves nothing of, or cuts in pieces
     std::shared_ptr<const Paths> paths;
@@ -37,6 +48,7 @@ struct CutLine {
 
 // Whether a path is a hole made by hand, or a tab's.
 bool isHole(const CutLine& line, const Path& path);
+std::shared_ptr<const Paths> withoutHoles(const CutLine& line); // those are meant, whatever they go through
 // How a path of a line is interrupted: by its perforation, or by the bridges that hold it.
 Breaks breaksOf(const CutLine& line, const Path& path);
 std::vector<Point> bridgesOn(const CutLine& line, const Path& path); // their middles; none of a perforation
@@ -47,9 +59,12 @@ struct LayerResult {
     std::shared_ptr<const Contours> edge; // all that was traced; Part::contour counts in it
     std::shared_ptr<const Parts> parts;
     SharedGray printed; // opacity in print; absent when only lines were asked for
+    std::shared_ptr<const PrintImage> bleed; // what is printed beneath it and beyond; null: nothing
+    Length printReach;                       // how far the print goes beyond the kept edge
     std::vector<CutLine> lines;
     Rect kept = Rect::nothing(); // the box of what is kept
-    double driftAllowance = 0;   // mm the cut may land off before it meets the picture or shows paper
+    Drift drift; // of the through lines, or of the kiss lines where there are none
+    double driftAllowance() const { return std::isfinite(drift.least()) ? drift.least() : 0; }
 };
 
 struct PieceResult {

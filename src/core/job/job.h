@@ -6,6 +6,7 @@
 
 #include "artwork/frame.h"
 #include "base/line_kind.h"
+#include "bleed/spec.h"
 #include "check/spec.h"
 #include "keep/spec.h"
 #include "outline/build.h"
@@ -93,12 +94,14 @@ struct Layer {
     std::string name;
     KeepSpec keep;
     std::vector<LineSpec> lines = {LineSpec{}};
+    BleedSpec bleed;
     template <class Self, class V> static void fields(Self& self, V& visit)
     {
         visit("id", self.id);
         visit("name", self.name, AtMost{10'000}, Label{});
         visit("keep", self.keep);
         visit("cut_lines", self.lines, AtMost{1000});
+        visit("bleed", self.bleed);
     }
     bool operator==(const Layer&) const = default;
 };
@@ -129,6 +132,8 @@ struct Piece {
     const KeepSpec& keep() const { return layers.front().keep; }
     std::vector<LineSpec>& lines() { return layers.front().lines; }
     const std::vector<LineSpec>& lines() const { return layers.front().lines; }
+    BleedSpec& bleed() { return layers.front().bleed; }
+    const BleedSpec& bleed() const { return layers.front().bleed; }
 
     template <class Self, class V> static void fields(Self& self, V& visit)
     {

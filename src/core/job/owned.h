@@ -2,6 +2,8 @@
 #pragma once
 
 #include "artwork/frame.h"
+#include "bleed/drift.h"
+#include "bleed/print_image.h"
 #include "job/step_cache.h"
 #include "keep/keep.h"
 #include "outline/offset.h"
@@ -47,6 +49,10 @@ inline void owned(const LevelLines& lines, Owns& out)
 }
 
 inline void owned(const Paths& paths, Owns& out) { out.push_back({&paths, nodesOf(paths) * sizeof(Segment)}); }
+
+inline void owned(const PrintImage& image, Owns& out) { owned(*image.pixels, out); }
+
+inline void owned(const Drift& drift, Owns& out) { out.push_back({&drift, sizeof(Drift)}); }
 
 inline void owned(const TouchedUp& touched, Owns& out) { owned(touched.paths, out); }
 

@@ -1,10 +1,31 @@
 #include "keep/colour.h"
 
 #include <array>
+#include <charconv>
 #include <cmath>
 #include <numbers>
 
 namespace yokai {
+
+std::optional<Rgba> colourFrom(std::string_view text)
+{
+    constexpr std::size_t whole = 7; // #rrggbb
+    unsigned value = 0;
+    if (text.size() != whole || text[0] != '#' || std::from_chars(text.data() + 1, text.data() + whole, value, 16).ptr != text.data() + whole)
+        return std::nullopt;
+    return Rgba{std::uint8_t(value >> 16), std::uint8_t(value >> 8), std::uint8_t(value), 255};
+}
+
+std::string hexOf(Rgba colour)
+{
+    constexpr char digits[] = "0123456789abcdef";
+    std::string out = "#";
+    for (const std::uint8_t part : {colour.r, colour.g, colour.b}) {
+        out += digits[part >> 4];
+        out += digits[part & 15];
+    }
+    return out;
+}
 
 Lab labOf(Rgba colour)
 {

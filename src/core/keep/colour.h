@@ -4,11 +4,19 @@
 
 #include "base/raster.h"
 
+#include <optional>
+#include <string>
+#include <string_view>
+
 namespace yokai {
 
 struct Lab {
     double L = 0, a = 0, b = 0;
 };
+
+// A colour written as #rrggbb, in either case; none of anything else. And back.
+std::optional<Rgba> colourFrom(std::string_view text);
+std::string hexOf(Rgba colour);
 
 Lab labOf(Rgba colour); // alpha ignored
 double ciede2000(const Lab& x, const Lab& y);

@@ -211,6 +211,28 @@ void paintTouch(QPainter& painter, const Touch& touch, const View& view)
     painter.drawPath(way);
 }
 
+void paintBleed(QPainter& painter, const PiecePicture& picture, const View& view)
+{
+    if (picture.bleed)
+        paint::picture(painter, *picture.bleed, picture.bleedAt.size(), QTransform::fromTranslate(picture.bleedAt.x(), picture.bleedAt.y()) * view.transform());
+}
+
+// The place at which the cut may drift least.
+void paintWeakest(QPainter& painter, const BenchState& state, const View& view)
+{
+    const LayerResult& layer = state.result()->layer();
+    if (!std::isfinite(layer.drift.least()))
+        return;
+    const QPointF at = view.toScreen(q(layer.drift.at()));
+    const double radius = std::max(8.0, layer.drift.least() * view.scale);
+    painter.setBrush(Qt::NoBrush);
+    painter.setPen(QPen(QColor(255, 255, 255, 200), 4));
+    painter.drawEllipse(at, radius, radius);
+    painter.setPen(QPen(theme::colours().warning, 1.8, Qt::DashLine));
+    painter.drawEllipse(at, radius, radius);
+    paint::tag(painter, at - QPointF(0, radius + 18), exactText(layer.drift.least(), state.unit));
+}
+
 void paintWork(QPainter& painter, const BenchState& state, const View& view, const QRectF& clip)
 {
     const Station station = state.station;
@@ -237,6 +259,8 @@ void paintWork(QPainter& painter, const BenchState& state, const View& view, con
     }
     if (station == Station::CutLines)
         paintDimension(painter, state, view);
+    if (station == Station::Bleed)
+        paintWeakest(painter, state, view);
     paintFindings(painter, state, view);
 }
 
@@ -283,10 +307,15 @@ void PieceScene::paint(QPainter& painter, const BenchState& state, const View& v
         painter.drawImage(ground, size.width() < bare.width() ? bare.scaled(size, Qt::IgnoreAspectRatio, Qt::SmoothTransformation) : bare);
     } else if (state.peek == Peek::KeptAlone && picture->printed) {
         painter.fillRect(ground, c.contrast); // so that white shows too
+        paintBleed(painter, *picture, view);
         paint::picture(painter, *picture->printed, {r->width, r->height}, view.transform());
     } else {
-        if (picture->working)
-            paint::picture(painter, *picture->working, {r->width, r->height}, view.transform());
+        // At Bleed what is printed, as it is printed; the bleed is not in the way of the stations before.
+        const bool asPrinted = state.station == Station::Bleed && picture->printed;
+        if (asPrinted)
+            paintBleed(painter, *picture, view);
+        if (const auto& shown = asPrinted ? picture->printed : picture->working)
+            paint::picture(painter, *shown, {r->width, r->height}, view.transform());
         paintWork(painter, state, view, clip);
     }
 

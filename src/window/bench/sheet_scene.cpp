@@ -49,6 +49,8 @@ void SheetScene::paint(QPainter& painter, const BenchState& state, const View& v
         const QTransform map = mapOf(place) * view.transform();
         if (!map.mapRect(q(result.box)).intersects(clip))
             continue;
+        if (picture.bleed)
+            paint::picture(painter, *picture.bleed, picture.bleedAt.size(), QTransform::fromTranslate(picture.bleedAt.x(), picture.bleedAt.y()) * map);
         if (picture.printed)
             paint::picture(painter, *picture.printed, {result.width, result.height}, map);
         for (const LayerResult& layer : result.layers)

@@ -126,7 +126,7 @@ PiecePicture PictureCache::of(const PieceResult& piece, const Work& work)
     if (!piece.pixels)
         return {};
     for (Entry& e : entries_)
-        if (e.pixels == piece.pixels && e.printed == piece.layer().printed) {
+        if (e.pixels == piece.pixels && e.printed == piece.layer().printed && e.bleed == piece.layer().bleed) {
             e.used = true;
             return e.picture;
         }
@@ -143,8 +143,20 @@ PiecePicture PictureCache::of(const PieceResult& piece, const Work& work)
         halve(working->halves_, work);
         halve(printed->halves_, work);
     }
-    PiecePicture out{working, printed, printed->small().scaled(112, 112, Qt::KeepAspectRatio, Qt::SmoothTransformation)};
-    entries_.push_back({piece.pixels, piece.layer().printed, out, true});
+    PiecePicture out{working, printed, nullptr, {}, printed->small().scaled(112, 112, Qt::KeepAspectRatio, Qt::SmoothTransformation)};
+    if (const auto& bleed = piece.layer().bleed) {
+        auto shown = std::make_shared<ScreenPicture>();
+        shown->pixels_ = bleed->pixels;
+        if (std::max(bleed->pixels->width(), bleed->pixels->height()) > 256) {
+            QImage faded;
+            shown->halves_.emplace_back();
+            firstHalves(*bleed->pixels, nullptr, faded, shown->halves_[0], work);
+            halve(shown->halves_, work);
+        }
+        out.bleed = shown;
+        out.bleedAt = QRectF(bleed->toMm.e, bleed->toMm.f, bleed->width(), bleed->height());
+    }
+    entries_.push_back({piece.pixels, piece.layer().printed, piece.layer().bleed, out, true});
     return out;
 }
 

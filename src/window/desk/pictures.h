@@ -37,6 +37,8 @@ private:
 struct PiecePicture {
     std::shared_ptr<const ScreenPicture> working; // kept, and faded what is not
     std::shared_ptr<const ScreenPicture> printed; // only what is kept
+    std::shared_ptr<const ScreenPicture> bleed;   // what is printed beneath it; null: nothing
+    QRectF bleedAt;                               // where, mm in the piece
     QImage thumbnail;                             // 56 px at twice the density, printed
 };
 
@@ -49,6 +51,7 @@ private:
     struct Entry {
         SharedRgba pixels;
         SharedGray printed;
+        std::shared_ptr<const PrintImage> bleed;
         PiecePicture picture;
         bool used = true;
     };

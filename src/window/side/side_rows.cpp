@@ -272,7 +272,13 @@ void drift(const Desk& desk, std::vector<SideRow>& rows)
     if (!r || r->lines.empty())
         return;
     rows.push_back(section(Desk::tr("Drift allowance")));
-    rows.push_back(figure(lengthText(r->driftAllowance, desk.unit()), Desk::tr("how far the cut may land off")));
+    const Unit unit = desk.unit();
+    const auto place = [&](Point p) { return Desk::tr("weakest at %1, %2").arg(exactText(p.x, unit, false), exactText(p.y, unit)); };
+    if (std::isfinite(r->drift.paper))
+        rows.push_back(figure(Desk::tr("%1 to bare paper").arg(lengthText(r->drift.paper, unit)), place(r->drift.paperAt)));
+    if (std::isfinite(r->drift.artwork))
+        rows.push_back(figure(Desk::tr("%1 to the picture").arg(lengthText(r->drift.artwork, unit)), place(r->drift.artworkAt)));
+    rows.push_back(figure(Desk::tr("%1 to expect").arg(lengthText(desk.job().check.drift.mm(), unit)), Desk::tr("of machine and fit; set at Touch-up")));
 }
 
 void placements(const Desk& desk, std::vector<SideRow>& rows)

@@ -98,7 +98,10 @@ Summary bleed(const Desk& desk)
     const LayerResult* l = desk.layerResult();
     if (!l || l->lines.empty())
         return {};
-    return {Desk::tr("none, drifts %1").arg(lengthText(l->driftAllowance, desk.unit())), StationState::NotBegun};
+    const QString drifts = Desk::tr("drifts %1").arg(lengthText(l->driftAllowance(), desk.unit()));
+    if (l->printReach == Length())
+        return {listed({Desk::tr("none"), drifts}), StationState::NotBegun};
+    return {listed({lengthText(l->printReach.mm(), desk.unit()), drifts}), worse(desk, Station::Bleed, StationState::Fine)};
 }
 
 Summary sheet(const Desk& desk)

@@ -1,0 +1,68 @@
+// What is printed beyond the kept edge, and how far a cut may land off it.
+#pragma once
+
+#include "bleed/bleed.h"
+#include "bleed/drift.h"
+#include "job/derived.h"
+#include "job/steps/lines.h"
+
+#include <algorithm>
+
+namespace yokai {
+
+struct BleedIn {
+    static constexpr const char* step = "bleed";
+    static constexpr const char* time = "bleed";
+    using Out = PrintImage;
+    Made<DistanceField> edge; // of all that is kept
+    Made<Framed> framed;
+    Made<Gray8> printed;
+    BleedSpec bleed;
+    double pxPerMm = 1;
+    bool lossy = false;
+    template <class Self, class V> static void fields(Self& self, V& visit)
+    {
+        visit("edge", self.edge);
+        visit("framed", self.framed);
+        visit("printed", self.printed);
+        visit("bleed", self.bleed);
+        visit("scale", self.pxPerMm);
+        visit("lossy", self.lossy);
+    }
+    std::shared_ptr<const PrintImage> make(Run& run) const { return bleedOf(*edge, {*framed->pixels, *printed, pxPerMm, lossy}, bleed, run.work()); }
+};
+
+struct DriftIn {
+    static constexpr const char* step = "drift";
+    static constexpr const char* time = "bleed";
+    using Out = Drift;
+    Made<DistanceField> edge;
+    std::shared_ptr<const Paths> paths; // mm
+    std::vector<BarePlace> bare;             // where paper is meant to show
+    double reach = 0;                   // of the print beyond the edge, mm
+    double pxPerMm = 1;
+    template <class Self, class V> static void fields(Self& self, V& visit)
+    {
+        visit("edge", self.edge);
+        visit("reach", self.reach);
+        for (const BarePlace& disc : self.bare) {
+            visit("centre", disc.centre);
+            visit("radius", disc.radius);
+        }
+        visit("scale", self.pxPerMm);
+        visitPaths(*self.paths, visit);
+    }
+    std::shared_ptr<const Drift> make(Run& run) const
+    {
+        Contours print;
+        for (LevelLine& line : edge->at(reach * pxPerMm, 0, run.work())) {
+            Contour& c = print.emplace_back();
+            c.area = signedArea(line.points);
+            c.points = std::move(line.points);
+        }
+        return std::make_shared<const Drift>(driftOf(*paths, KeptEdge(edge->contours(), pxPerMm), KeptEdge(print, pxPerMm),
+                                                     [&](Point p) { return std::any_of(bare.begin(), bare.end(), [&](const BarePlace& d) { return d.holds(p); }); }, run.work()));
+    }
+};
+
+} // namespace yokai

@@ -1,0 +1,90 @@
+#include "keep/colour.h"
+#include "trail/panels.h"
+#include "words.h"
+
+#include <QLabel>
+
+namespace yokai {
+
+namespace {
+
+// A colour as it is written: #rrggbb. What is none leaves the one there was.
+RowSpec<std::string> colourRow(const Scope<BleedSpec>& scope, Rgba BleedSpec::*member)
+{
+    return by<std::string>(
+        [scope, member](Job& job) -> std::optional<std::string> {
+            const BleedSpec* spec = scope(job);
+            return spec ? std::optional(hexOf(spec->*member)) : std::nullopt;
+        },
+        [scope, member](Job& job, const std::string& text) {
+            if (BleedSpec* spec = scope(job))
+                spec->*member = colourFrom(text).value_or(spec->*member);
+        });
+}
+
+} // namespace
+
+BleedPanel::BleedPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
+{
+    const Scope<BleedSpec> bleed = [piece = pieceScope()](Job& job) -> BleedSpec* {
+        Piece* p = piece(job);
+        return p ? &p->bleed() : nullptr;
+    };
+    const auto spec = [this]() -> const BleedSpec* { return desk_.currentPiece() ? &desk_.currentPiece()->bleed() : nullptr; };
+    number(on(bleed, &BleedSpec::distance)
+               .id("bleed-distance")
+               .label(tr("Bleed"))
+               .tip(tr("How far the print runs on past what is kept"))
+               .step(0.5)
+               .slider(0, 5));
+    choice(on(bleed, &BleedSpec::from)
+               .id("bleed-from")
+               .label(tr("Colours"))
+               .tip(tr("Of the nearest edge, the picture mirrored at its edge, or one"))
+               .of({{BleedFrom::Edge, tr("Nearest")}, {BleedFrom::Mirror, tr("Mirrored")}, {BleedFrom::Colour, tr("One")}})
+               .when([spec] { return spec() && spec()->distance > Length() && spec()->border == Length(); }));
+    words(colourRow(bleed, &BleedSpec::colour).id("bleed-colour").label(tr("Colour")).tip(tr("As #c0325a")).when([spec] {
+        return spec() && spec()->distance > Length() && spec()->border == Length() && spec()->from == BleedFrom::Colour;
+    }));
+    number(on(bleed, &BleedSpec::border)
+               .id("bleed-border")
+               .label(tr("Border"))
+               .tip(tr("A rim of one colour round the picture, printed; the bleed goes on in it"))
+               .step(0.5)
+               .slider(0, 5));
+    words(colourRow(bleed, &BleedSpec::borderColour).id("border-colour").label(tr("Border colour")).tip(tr("As #ffffff")).when([spec] {
+        return spec() && spec()->border > Length();
+    }));
+    figures_ = addNote();
+    fold("bleed", tr("Where the colours are taken"));
+    number(on(bleed, &BleedSpec::inside)
+               .id("bleed-inside")
+               .label(tr("Within the edge"))
+               .tip(tr("How far within its edge the picture's colour is taken, past a pale rim"))
+               .step(0.05)
+               .automatic(tr("Past what blending and JPEG leave"))
+               .otherwise([]() -> std::optional<Length> { return std::nullopt; })
+               .when([spec] { return spec() && spec()->distance > Length() && spec()->border == Length() && spec()->from != BleedFrom::Colour; }));
+    endFold();
+}
+
+void BleedPanel::refreshRest()
+{
+    const LayerResult* r = desk_.layerResult();
+    if (!r || r->lines.empty()) {
+        figures_->setText(tr("There is no cut line yet."));
+        return;
+    }
+    const Unit unit = desk_.unit();
+    const bool paper = std::isfinite(r->drift.paper), artwork = std::isfinite(r->drift.artwork);
+    QStringList said;
+    if (paper)
+        said << tr("The cut may land %1 off before paper shows.").arg(lengthText(r->drift.paper, unit));
+    if (artwork)
+        said << tr("It may land %1 off before it cuts the picture.").arg(lengthText(r->drift.artwork, unit));
+    if (!paper)
+        said << tr("Bare paper is meant to show round the print.");
+    figures_->setText(said.join(QLatin1Char(' ')));
+}
+
+} // namespace yokai
