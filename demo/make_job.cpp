@@ -143,6 +143,7 @@ int main(int argc, char** argv)
         card.cutLength = Length::um(2500);
         card.gapLength = Length::um(800);
         rabbit.lines() = {{LineKind::Kiss, Length::um(1500)}, card};
+        rabbit.bleed().distance = Length::um(2500); // the moon goes on past the cut
         Piece& river = add("River imp", "river-imp.png", 3);
         river.artwork.setWidth(Length::mm(40));
         river.lines() = {{LineKind::Through, Length::um(-800)}}; // inwards, so that no white shows

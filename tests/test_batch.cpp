@@ -323,6 +323,37 @@ private slots:
         QCOMPARE(written(), whole + 4); // the outline in five, the hole in one
     }
 
+    // As much is printed round the picture as lies between its lines at 0 and at the bleed, by poppler's reading of the print file.
+    void aBleedIsPrinted()
+    {
+        const QString imp = pictures_ + "umbrella-imp.png";
+        const auto enclosed = [&](const char* line) {
+            const Ran r = batch({"outline", imp, "--width", "60mm", "--line", line, "--tolerance", "0.005mm", "--out", file("area.svg"), "--report", "-"});
+            return r.code == 0 ? json(r.out)["lines"][0]["area_mm2"].toDouble() : 0;
+        };
+        const double wanted = enclosed("through:3mm") - enclosed("through:0mm");
+        const Ran r = batch({"sheet", imp, "--width", "60mm", "--copies", "1", "--line", "through:1mm", "--bleed", "3mm", "--bleed-from", "#ff0000", "--print",
+                             file("bled.pdf"), "--report", "-"});
+        QVERIFY2(r.code == 0, qPrintable(r.err));
+        const QJsonObject report = json(r.out);
+        QVERIFY(report["bleed_mm"].toDouble() == 3 && std::abs(report["drift_allowance_mm"].toDouble() - 1) < 0.01 && report["drift_at_mm"].toArray().size() == 2);
+        const Ran drawn = run("pdftoppm", {"-r", "200", "-singlefile", file("bled.pdf"), file("bled")});
+        QVERIFY2(drawn.code == 0, qPrintable(drawn.err));
+        const QByteArray page = read(file("bled.ppm")); // after three words of head, each pixel by three bytes
+        qsizetype at = 0;
+        for (int line = 0; line < 3; ++line)
+            at = page.indexOf('\n', at) + 1;
+        double red = 0;
+        for (; at > 0 && at + 2 < page.size(); at += 3)
+            red += quint8(page[at]) > 230 && quint8(page[at + 1]) < 60 && quint8(page[at + 2]) < 60;
+        red *= (25.4 / 200) * (25.4 / 200);
+        QVERIFY2(std::abs(red / wanted - 1) < 0.03, qPrintable(QStringLiteral("%1 mm2 for %2").arg(red).arg(wanted)));
+        for (const QStringList& wrong : {QStringList{"--bleed", "far"}, {"--bleed", "2mm", "--bleed-from", "rainbow"}, {"--bleed-from", "edge"}, {"--bleed", "-1mm"}}) {
+            const Ran bad = batch(QStringList{"outline", imp, "--out", file("bad.svg")} + wrong);
+            QVERIFY2(bad.code == 2 && bad.err.count('\n') == 1 && bad.err.contains("--bleed"), qPrintable(bad.err));
+        }
+    }
+
     void anExistingFileIsReplacedOnlyByAWholeOne()
     {
         QCOMPARE(batch({"outline", file("text.png"), "--out", file("kept.svg")}).code, 3);

@@ -57,6 +57,41 @@ private slots:
     void init() { open(); }
     void cleanup() { close(); }
 
+    // A bleed is seen where it will be printed, at its station, and is a step to undo.
+    void theBleedIsSeen()
+    {
+        drop({boxes()});
+        enter(Station::Bleed);
+        window_->bench().fit();
+        const auto colourAt = [&](QPointF mm) {
+            QTest::qWait(300); // the bench is drawn on a thread of its own
+            return window_->bench().grab().toImage().pixelColor(onBench(mm));
+        };
+        const QColor dark(30, 40, 90);
+        const auto near = [&](QColor c) { return std::abs(c.red() - dark.red()) + std::abs(c.green() - dark.green()) + std::abs(c.blue() - dark.blue()) < 30; };
+        const QPointF beyond(30, 6.5); // 3.5 mm above the dark box
+        QVERIFY(!near(colourAt(beyond)));
+        type("bleed-distance", "4");
+        QVERIFY(near(colourAt(beyond)));
+        QVERIFY2(std::abs(layer().drift.paper - 2) < 0.02 && std::abs(layer().drift.artwork - 2) < 0.02, qPrintable(QString::number(layer().drift.paper)));
+        // In one colour, typed; what is none leaves the one there was.
+        auto* from = find<Segmented>("bleed-from");
+        from->setFocus();
+        QTest::keyClick(from, Qt::Key_Right);
+        QTest::keyClick(from, Qt::Key_Right);
+        QVERIFY(settled() && piece().bleed().from == BleedFrom::Colour);
+        type("bleed-colour", "#ff0000");
+        QCOMPARE(colourAt(beyond), QColor(255, 0, 0));
+        type("bleed-colour", "reddish");
+        QVERIFY((piece().bleed().colour == Rgba{255, 0, 0, 255}));
+        type("bleed-border", "1");
+        type("border-colour", "#00ff00");
+        QCOMPARE(colourAt(beyond), QColor(0, 255, 0)); // the bleed goes on in the border's colour
+        while (desk().history().canUndo() && piece().bleed().distance > Length())
+            desk().undo();
+        QVERIFY(settled() && !near(colourAt(beyond)));
+    }
+
     void gesturesChangeTheJobOnceOrNotAtAll_data()
     {
         QTest::addColumn<int>("which");

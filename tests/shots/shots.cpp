@@ -71,7 +71,7 @@ int main(int argc, char** argv)
         Station station;
         int piece;
     } views[] = {{"artwork", Station::Artwork, 1}, {"keep", Station::Keep, 2},   {"cut-lines", Station::CutLines, 0}, {"touch-up", Station::TouchUp, 0},
-                 {"bleed", Station::Bleed, 3},     {"sheet", Station::Sheet, 0}, {"hand-off", Station::HandOff, 0}};
+                 {"bleed", Station::Bleed, 2},     {"sheet", Station::Sheet, 0}, {"hand-off", Station::HandOff, 0}};
     for (const auto& v : views) {
         desk.setPiece(v.piece);
         desk.setStation(v.station);
