@@ -219,6 +219,63 @@ private slots:
             QVERIFY(black.at<unsigned char>(int(m.centre.y * 100 / 25.4), int(m.centre.x * 100 / 25.4)) < 40);
     }
 
+    // An underprint by Ghostscript's separations: its plate is as large as the line that far inside the print, and under the
+    // picture, which leaves it as it is; the process plates are those without it.
+    void whiteLiesBeneath()
+    {
+        Job job = job_;
+        job.pieces.resize(1);
+        Piece& imp = job.pieces[0];
+        imp.copies = 1;
+        imp.lines() = {{LineKind::Through, 2700_um}};
+        imp.lines()[0].tolerance = 5_um;
+        imp.bleed().distance = 3_mm;
+        job.sheet.marks = MarkStyle::None;
+        job.handOff.spots.white = "White #2";
+        StepCache cache;
+        const auto separated = [&](const char* name) {
+            giveIds(job);
+            const Derived d = derive(job, cache);
+            write(file(name) + ".pdf", bytes(writePdf(drawSheet(job, d), Content::Print)));
+            const bool good = run("gs", {"-q", "-dBATCH", "-dNOPAUSE", "-dSAFER", "-sDEVICE=tiffsep", "-r200", "-sOutputFile=" + file(name) + ".tif", file(name) + ".pdf"}).code == 0;
+            return good ? d.pieces[0].layer().lines[0].area : 0.0;
+        };
+        const auto plate = [&](const char* name, const char* ink) { return cv::imread((file(name) + "(" + ink + ").tif").toStdString(), cv::IMREAD_GRAYSCALE); };
+        separated("without");
+        imp.underprint().on = true;
+        imp.underprint().choke = 300_um;
+        const double wanted = separated("under"); // mm2 within the line at 2.7 mm, which is the print's 3 less the choke
+        const cv::Mat white = plate("under", "White #2");
+        QVERIFY2(!white.empty(), qPrintable(QDir(dir_.path()).entryList({"under*"}).join(' ')));
+        double ink = 0;
+        for (int y = 0; y < white.rows; ++y)
+            for (int x = 0; x < white.cols; ++x)
+                ink += (255 - white.at<uchar>(y, x)) / 255.0;
+        ink *= (25.4 / 200) * (25.4 / 200);
+        QVERIFY2(std::abs(ink / wanted - 1) < 0.01, qPrintable(QStringLiteral("%1 of %2 mm2").arg(ink).arg(wanted)));
+        for (const char* process : {"Cyan", "Magenta", "Yellow", "Black"}) {
+            const cv::Mat a = plate("without", process), b = plate("under", process);
+            QVERIFY(!a.empty() && a.size() == b.size());
+            cv::Mat off;
+            cv::absdiff(a, b, off);
+            QVERIFY(cv::countNonZero(off > 8) < 20 && cv::countNonZero(off > 40) == 0); // a pixel of a rim or so, put together in another order
+        }
+        // Only where the picture is light: its eye, and not its dark tip.
+        imp.underprint().where = UnderprintWhere::Light;
+        imp.underprint().lightFrom = 60;
+        imp.underprint().lightFull = 80;
+        separated("light");
+        const cv::Mat light = plate("light", "White #2");
+        const Derived d = derive(job, cache);
+        const auto at = [&](Point mm) {
+            const Point p = d.sheet.placements[0].toSheet(mm) * (200 / 25.4);
+            return light.at<uchar>(int(p.y), int(p.x));
+        };
+        QVERIFY2(at({18.5, 16}) < 20 && at({23, 2.5}) > 240, qPrintable(QStringLiteral("%1 %2").arg(at({18.5, 16})).arg(at({23, 2.5}))));
+        const QByteArray svg = bytes(writeSvg(drawSheet(job, d), Content::Print));
+        QVERIFY(svg.contains("<g id=\"white\">") && svg.indexOf("<g id=\"white\">") < svg.indexOf("<g id=\"pictures\">"));
+    }
+
     void whatIsNotKeptIsClear()
     {
         // poppler over a coloured page: the paper shows between picture and line.

@@ -136,6 +136,7 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
         verb->add_option("--perforate", o.perforate, "write perforate lines as dashes, as 3mm/0.8mm (unbroken unless said)");
         verb->add_option("--bleed", o.bleed, "how far the print runs on past what is kept, as 2mm");
         verb->add_option("--bleed-from", o.bleedFrom, "its colours: edge (the nearest; unless said), mirror, or one as #rrggbb");
+        verb->add_option("--underprint", o.underprint, "a white plate beneath the print, smaller by this choke, as 0.2mm");
         verb->add_option("--smoothing", o.smoothing, "evens out frayed edges (as much as the picture needs unless said)");
         verb->add_option("--straighten", o.straighten, "turn the picture clockwise by degrees, -45..45");
         verb->add_option("--crop", o.crop, "X,Y,WxH in mm of the picture, or kept");
@@ -378,6 +379,10 @@ void applyTo(Piece& piece, const Options& o)
     for (Layer& layer : piece.layers) {
         applyTo(layer.keep, o);
         applyTo(layer.bleed, o);
+        if (!o.underprint.empty()) {
+            layer.underprint.on = true;
+            layer.underprint.choke = length(o.underprint, "--underprint", &UnderprintSpec::choke);
+        }
         if (!o.lines.empty()) {
             layer.lines.clear();
             for (const std::string& line : o.lines)

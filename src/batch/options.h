@@ -15,7 +15,7 @@ struct Options {
     std::vector<std::string> inputs;
     std::string width, height, ppi;
     std::string keep, level, smallestPart, openings;
-    std::string bleed, bleedFrom;
+    std::string bleed, bleedFrom, underprint;
     std::vector<std::string> lines;
     std::string smoothing, straighten, page, perforate;
     bool mirror = false;

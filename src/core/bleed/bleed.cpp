@@ -2,6 +2,7 @@
 
 #include "base/cover.h"
 #include "bleed/seeds.h"
+#include "bleed/window.h"
 
 #include <algorithm>
 #include <cmath>
@@ -11,29 +12,17 @@ namespace yokai {
 
 namespace {
 
-// Whole pixels, in the picture's own count; may reach beyond it.
-struct Window {
-    int x0 = 0, y0 = 0, width = 0, height = 0;
-};
-
 constexpr double underTheRim = 3; // px within the kept edge that the bleed begins
 
 // The level lines of the print's outer edge, and inwards those it begins at, as one region in a window.
 Gray8 extentOf(const DistanceField& edge, double reach, const Window& window, const Work& work)
 {
     std::vector<Polyline> region;
-    const auto shifted = [&](const Polyline& line) {
-        Polyline out;
-        out.reserve(line.size());
-        for (const Point p : line)
-            out.push_back(p - Point{double(window.x0), double(window.y0)});
-        return out;
-    };
     constexpr double any = 0; // however small
     for (const LevelLine& line : edge.at(reach, any, work))
-        region.push_back(shifted(line.points));
+        region.push_back(inWindow(line.points, window));
     for (const LevelLine& line : edge.at(-underTheRim, any, work)) {
-        region.push_back(shifted(line.points));
+        region.push_back(inWindow(line.points, window));
         std::reverse(region.back().begin(), region.back().end());
     }
     Gray8 out(window.width, window.height, std::uint8_t(0));
@@ -41,15 +30,6 @@ Gray8 extentOf(const DistanceField& edge, double reach, const Window& window, co
         region, window.width, window.height,
         [&](int y, int x0, std::span<const std::uint8_t> cover) { std::copy(cover.begin(), cover.end(), out.row(y) + x0); }, work);
     return out;
-}
-
-Window windowOf(const DistanceField& edge, double reach)
-{
-    Rect box = Rect::nothing();
-    for (const Contour& c : edge.contours())
-        box.add(bounds(c.points));
-    const int x0 = int(std::floor(box.x0 - reach)) - 1, y0 = int(std::floor(box.y0 - reach)) - 1;
-    return {x0, y0, int(std::ceil(box.x1 + reach)) + 1 - x0, int(std::ceil(box.y1 + reach)) + 1 - y0};
 }
 
 // The nearest seed of each place by columns first, then along rows. No farther than `reach`.
@@ -204,7 +184,7 @@ std::shared_ptr<const PrintImage> bleedOf(const DistanceField& edge, const Bleed
     });
     auto out = std::make_shared<PrintImage>();
     out->pixels = std::move(pixels);
-    out->toMm = Affine::scale(1 / ground.pxPerMm, 1 / ground.pxPerMm) * Affine::move(window.x0, window.y0);
+    out->toMm = toMmOf(window, ground.pxPerMm);
     return out;
 }
 

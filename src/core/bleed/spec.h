@@ -36,4 +36,24 @@ struct BleedSpec {
     bool operator==(const BleedSpec&) const = default;
 };
 
+// Where white lies beneath the print: all over, or only where that is light.
+enum class UnderprintWhere { All, Light };
+constexpr std::array<Named<UnderprintWhere>, 2> namesOf(UnderprintWhere) { return {{{UnderprintWhere::All, "all"}, {UnderprintWhere::Light, "light"}}}; }
+
+struct UnderprintSpec {
+    bool on = false;
+    Length choke = 200_um; // smaller than the print by this, so that no white looks out
+    UnderprintWhere where = UnderprintWhere::All;
+    double lightFrom = 40, lightFull = 80; // lightness L* at which it begins, and from which it is full
+    template <class Self, class V> static void fields(Self& self, V& visit)
+    {
+        visit("on", self.on);
+        visit("choke", self.choke, Within{-5_mm, 5_mm});
+        visit("where", self.where);
+        visit("light_from", self.lightFrom, Within{0.0, 100.0});
+        visit("light_full", self.lightFull, Within{0.0, 100.0});
+    }
+    bool operator==(const UnderprintSpec&) const = default;
+};
+
 } // namespace yokai

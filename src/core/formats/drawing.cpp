@@ -29,6 +29,12 @@ void addImages(Drawing& drawing, const PieceResult& result, const std::vector<Af
     for (const LayerResult& layer : result.layers) {
         if (!layer.printed || result.problem)
             continue;
+        if (layer.underprint) {
+            DrawnPlate& drawn = drawing.white.emplace_back();
+            drawn.plate = layer.underprint;
+            for (const Affine& place : places)
+                drawn.places.push_back(place * Affine::move(drawn.plate->toMm.e, drawn.plate->toMm.f));
+        }
         if (layer.bleed)
             addImage(drawing, *layer.bleed, places);
         const Rgba8& px = *result.pixels;

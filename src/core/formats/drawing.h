@@ -18,9 +18,15 @@ struct DrawnImage {
     std::vector<Affine> places; // from mm, its top-left corner at (0, 0), to the drawing's
 };
 
+struct DrawnPlate { // of white
+    std::shared_ptr<const Plate> plate;
+    std::vector<Affine> places; // as an image's
+};
+
 struct Drawing {
     std::string title;
     double width = 0, height = 0;
+    std::vector<DrawnPlate> white; // beneath the images
     std::vector<DrawnImage> images;
     CutItems cuts;
     std::vector<Mark> marks;

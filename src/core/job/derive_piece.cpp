@@ -94,8 +94,13 @@ void deriveLayer(const Piece& piece, const Layer& layer, const Made<Framed>& fra
     out.drift = driftOfLines(out.lines, edgeOfAll, out.printReach, of.pxPerMm, run);
     if (want == Want::Lines)
         return;
+    BleedIn print{edgeOfAll, framed, printed, layer.bleed, of.pxPerMm, piece.artwork.picture.info.lossy};
+    if (clipped(layer))
+        print.bleed = {};
     if (out.printReach > Length())
-        out.bleed = run(BleedIn{edgeOfAll, framed, printed, layer.bleed, of.pxPerMm, piece.artwork.picture.info.lossy}).value;
+        out.bleed = run(print).value;
+    if (layer.underprint.on)
+        out.underprint = run(UnderprintIn{print, out.bleed, layer.underprint}).value;
     for (std::size_t i = 0; i < out.lines.size(); ++i)
         if (layer.lines[i].clipsPrint && !out.lines[i].paths->empty()) {
             out.printed = run(ClipIn{framed, out.lines[i].paths, of.pxPerMm}).value;

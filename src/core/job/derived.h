@@ -5,6 +5,7 @@
 
 #include "bleed/drift.h"
 #include "bleed/print_image.h"
+#include "bleed/underprint.h"
 #include "check/finding.h"
 #include "job/job.h"
 #include "job/step.h"
@@ -60,6 +61,7 @@ struct LayerResult {
     std::shared_ptr<const Parts> parts;
     SharedGray printed; // opacity in print; absent when only lines were asked for
     std::shared_ptr<const PrintImage> bleed; // what is printed beneath it and beyond; null: nothing
+    std::shared_ptr<const Plate> underprint; // of white, beneath all; null: none
     Length printReach;                       // how far the print goes beyond the kept edge
     std::vector<CutLine> lines;
     Rect kept = Rect::nothing(); // the box of what is kept

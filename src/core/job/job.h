@@ -95,6 +95,7 @@ struct Layer {
     KeepSpec keep;
     std::vector<LineSpec> lines = {LineSpec{}};
     BleedSpec bleed;
+    UnderprintSpec underprint;
     template <class Self, class V> static void fields(Self& self, V& visit)
     {
         visit("id", self.id);
@@ -102,6 +103,7 @@ struct Layer {
         visit("keep", self.keep);
         visit("cut_lines", self.lines, AtMost{1000});
         visit("bleed", self.bleed);
+        visit("underprint", self.underprint);
     }
     bool operator==(const Layer&) const = default;
 };
@@ -134,6 +136,8 @@ struct Piece {
     const std::vector<LineSpec>& lines() const { return layers.front().lines; }
     BleedSpec& bleed() { return layers.front().bleed; }
     const BleedSpec& bleed() const { return layers.front().bleed; }
+    UnderprintSpec& underprint() { return layers.front().underprint; }
+    const UnderprintSpec& underprint() const { return layers.front().underprint; }
 
     template <class Self, class V> static void fields(Self& self, V& visit)
     {
@@ -150,12 +154,14 @@ struct Piece {
 // What a shop wants each kind's spot colour to be called.
 struct SpotNames {
     std::array<std::string, lineKindTable.size()> names = {lineKindTable[0].spot, lineKindTable[1].spot, lineKindTable[2].spot, lineKindTable[3].spot};
+    std::string white = "White"; // of an underprint
     std::string& of(LineKind kind) { return names[std::size_t(kind)]; }
     const std::string& of(LineKind kind) const { return names[std::size_t(kind)]; }
     template <class Self, class V> static void fields(Self& self, V& visit)
     {
         for (const LineKind kind : lineKinds)
             visit(facts(kind).name, self.of(kind), AtMost{200});
+        visit("white", self.white, AtMost{200});
     }
     bool operator==(const SpotNames&) const = default;
 };

@@ -4,6 +4,7 @@
 #include "artwork/frame.h"
 #include "bleed/drift.h"
 #include "bleed/print_image.h"
+#include "bleed/underprint.h"
 #include "job/step_cache.h"
 #include "keep/keep.h"
 #include "outline/offset.h"
@@ -51,6 +52,8 @@ inline void owned(const LevelLines& lines, Owns& out)
 inline void owned(const Paths& paths, Owns& out) { out.push_back({&paths, nodesOf(paths) * sizeof(Segment)}); }
 
 inline void owned(const PrintImage& image, Owns& out) { owned(*image.pixels, out); }
+
+inline void owned(const Plate& plate, Owns& out) { owned(*plate.tint, out); }
 
 inline void owned(const Drift& drift, Owns& out) { out.push_back({&drift, sizeof(Drift)}); }
 

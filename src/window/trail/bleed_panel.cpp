@@ -55,6 +55,22 @@ BleedPanel::BleedPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
     words(colourRow(bleed, &BleedSpec::borderColour).id("border-colour").label(tr("Border colour")).tip(tr("As #ffffff")).when([spec] {
         return spec() && spec()->border > Length();
     }));
+    const Scope<UnderprintSpec> under = [piece = pieceScope()](Job& job) -> UnderprintSpec* {
+        Piece* p = piece(job);
+        return p ? &p->underprint() : nullptr;
+    };
+    const auto white = [this] { return desk_.currentPiece() && desk_.currentPiece()->underprint().on; };
+    const auto light = [this, white] { return white() && desk_.currentPiece()->underprint().where == UnderprintWhere::Light; };
+    tick(on(under, &UnderprintSpec::on).id("underprint").label(tr("Underprint")).tip(tr("A white plate beneath the print, for clear and dark stock")));
+    number(on(under, &UnderprintSpec::choke).id("underprint-choke").label(tr("Choke")).tip(tr("How much smaller than the print the white is")).step(0.05).when(white));
+    choice(on(under, &UnderprintSpec::where)
+               .id("underprint-where")
+               .label(tr("Lies under"))
+               .tip(tr("All of the print, or only where it is light"))
+               .of({{UnderprintWhere::All, tr("All")}, {UnderprintWhere::Light, tr("What is light")}})
+               .when(white));
+    number(on(under, &UnderprintSpec::lightFrom).id("underprint-from").label(tr("Begins at")).tip(tr("The lightness L* at which there is first white")).step(5, 0).when(light));
+    number(on(under, &UnderprintSpec::lightFull).id("underprint-full").label(tr("Full from")).tip(tr("The lightness L* from which it is full")).step(5, 0).when(light));
     figures_ = addNote();
     fold("bleed", tr("Where the colours are taken"));
     number(on(bleed, &BleedSpec::inside)

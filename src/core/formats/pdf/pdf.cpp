@@ -14,6 +14,7 @@
 #include <algorithm>
 #include <cmath>
 #include <new>
+#include <utility>
 #include <vector>
 
 namespace yokai {
@@ -145,19 +146,75 @@ struct Page {
     Object images = Object::newDictionary(), spaces = Object::newDictionary();
 };
 
+void place(Page& page, const std::string& name, double width, double height, const std::vector<Affine>& places)
+{
+    for (const Affine& m : places) {
+        const Affine t = m * Affine{width, 0, 0, -height, 0, height};
+        page.content += "q " + plainNumber(t.a, 7) + " " + plainNumber(t.b, 7) + " " + plainNumber(t.c, 7) + " " + plainNumber(t.d, 7) + " " + figure(t.e) + " " +
+                        figure(t.f) + " cm " + name + " Do Q\n";
+    }
+}
+
+// White lies beneath.
+void addWhite(Page& page, const Drawing& d, const Work& work)
+{
+    constexpr double noInk[4] = {0, 0, 0, 0}; // what it looks like where it is not known
+    Object space;
+    for (std::size_t i = 0; i < d.white.size(); ++i) {
+        const Plate& plate = *d.white[i].plate;
+        const auto w = std::size_t(plate.tint->width());
+        const std::string tint = deflated(
+            plate.tint->height(), w, [&](int y, unsigned char* to) { std::copy(plate.tint->row(y), plate.tint->row(y) + w, to); }, work);
+        if (i == 0)
+            space = separation(page.pdf, d.spots.white, noInk);
+        Object image = imageStream(page.pdf, plate.tint->width(), plate.tint->height(), "/DeviceGray", tint);
+        image.getDict().replaceKey("/ColorSpace", space);
+        const std::string name = "/Wh" + std::to_string(i + 1);
+        page.images.replaceKey(name, image);
+        place(page, name, plate.width(), plate.height(), d.white[i].places);
+    }
+}
+
+// All that is printed over white, put together by itself and then multiplied onto the page: in process inks nothing
+// lies there yet, and a spot ink that is not named is left as it is (ISO 32000-1, 11.7.4), where otherwise it would be
+// knocked out.
+void overWhite(Page& page, const Drawing& d, const std::string& pictures)
+{
+    Object group = Object::newDictionary();
+    group.replaceKey("/S", Object::newName("/Transparency"));
+    group.replaceKey("/CS", Object::newName("/DeviceRGB"));
+    group.replaceKey("/I", Object::newBool(true));
+    Object box = Object::newArray();
+    for (const double v : {0.0, 0.0, d.width, d.height})
+        box.appendItem(Object::newReal(v, 4));
+    Object resources = Object::newDictionary();
+    resources.replaceKey("/XObject", page.images.shallowCopy());
+    Object form = Object::newStream(&page.pdf, pictures);
+    form.getDict().replaceKey("/Type", Object::newName("/XObject"));
+    form.getDict().replaceKey("/Subtype", Object::newName("/Form"));
+    form.getDict().replaceKey("/BBox", box);
+    form.getDict().replaceKey("/Group", group);
+    form.getDict().replaceKey("/Resources", resources);
+    page.images.replaceKey("/Pictures", form);
+    page.content += "q /Multiply gs /Pictures Do Q\n";
+}
+
 void addImages(Page& page, const Drawing& d, const Work& work)
 {
+    std::string before;
+    std::swap(before, page.content);
     for (std::size_t i = 0; i < d.images.size(); ++i) {
         const PrintImage& image = d.images[i].image;
         work.report(double(i) / double(d.images.size() + 1), "pictures");
         const std::string name = "/Im" + std::to_string(i + 1);
         page.images.replaceKey(name, imageOf(page.pdf, *image.pixels, work));
-        for (const Affine& m : d.images[i].places) {
-            const Affine t = m * Affine{image.width(), 0, 0, -image.height(), 0, image.height()};
-            page.content += "q " + plainNumber(t.a, 7) + " " + plainNumber(t.b, 7) + " " + plainNumber(t.c, 7) + " " + plainNumber(t.d, 7) + " " + figure(t.e) +
-                            " " + figure(t.f) + " cm " + name + " Do Q\n";
-        }
+        place(page, name, image.width(), image.height(), d.images[i].places);
     }
+    std::string pictures = std::exchange(page.content, std::move(before));
+    if (d.white.empty())
+        page.content += pictures;
+    else
+        overWhite(page, d, pictures);
 }
 
 void addMarks(Page& page, const Drawing& d)
@@ -197,6 +254,10 @@ Object resourcesOf(const Page& page)
     overprint.replaceKey("/OPM", Object::newInteger(1));
     Object states = Object::newDictionary();
     states.replaceKey("/Overprint", overprint);
+    Object multiply = Object::newDictionary();
+    multiply.replaceKey("/Type", Object::newName("/ExtGState"));
+    multiply.replaceKey("/BM", Object::newName("/Multiply"));
+    states.replaceKey("/Multiply", multiply);
     Object resources = Object::newDictionary();
     resources.replaceKey("/XObject", page.images);
     resources.replaceKey("/ColorSpace", page.spaces);
@@ -222,8 +283,10 @@ Bytes writePdf(const Drawing& d, Content wanted, const Work& work)
     Page made(pdf);
     // All content is in mm with y down; one matrix turns it into the page's units with y up.
     made.content = "q\n" + plainNumber(unitsPerMm, 9) + " 0 0 " + plainNumber(-unitsPerMm, 9) + " 0 " + figure(d.height * unitsPerMm) + " cm\n";
-    if (wanted != Content::Cut)
+    if (wanted != Content::Cut) {
+        addWhite(made, d, work);
         addImages(made, d, work);
+    }
     addMarks(made, d);
     if (wanted != Content::Print)
         addCuts(made, d, work);

@@ -3,6 +3,8 @@
 #include "artwork/artwork.h"
 #include "base/text.h"
 
+#include <algorithm>
+
 namespace yokai {
 
 namespace {
@@ -58,6 +60,53 @@ void appendPathData(std::string& out, const Path& path)
         out += "Z";
 }
 
+// A picture to be used at several places.
+std::string defined(const std::string& id, const Rgba8& pixels, double width, double height, const Work& work)
+{
+    return "<image id=\"" + id + "\" width=\"" + figure(width) + "\" height=\"" + figure(height) +
+           "\" preserveAspectRatio=\"none\" xlink:href=\"data:image/png;base64," + base64(encodePng(pixels, work)) + "\"/>\n";
+}
+
+std::string used(const std::string& id, const std::vector<Affine>& places)
+{
+    std::string out;
+    for (const Affine& m : places)
+        out += "<use xlink:href=\"#" + id + "\" transform=\"matrix(" + plainNumber(m.a, 9) + " " + plainNumber(m.b, 9) + " " + plainNumber(m.c, 9) + " " +
+               plainNumber(m.d, 9) + " " + figure(m.e) + " " + figure(m.f) + ")\"/>\n";
+    return out;
+}
+
+// White as white, as dense as the plate is.
+Rgba8 asWhite(const Gray8& tint)
+{
+    Rgba8 out(tint.width(), tint.height());
+    std::transform(tint.all().begin(), tint.all().end(), out.all().begin(), [](std::uint8_t t) { return Rgba{255, 255, 255, t}; });
+    return out;
+}
+
+std::string imagesOf(const Drawing& d, const Work& work)
+{
+    std::string definitions, white, pictures;
+    for (std::size_t i = 0; i < d.white.size(); ++i) {
+        const std::string id = "white-" + std::to_string(i + 1);
+        definitions += defined(id, asWhite(*d.white[i].plate->tint), d.white[i].plate->width(), d.white[i].plate->height(), work);
+        white += used(id, d.white[i].places);
+    }
+    for (std::size_t i = 0; i < d.images.size(); ++i) {
+        const std::string id = "picture-" + std::to_string(i + 1);
+        definitions += defined(id, *d.images[i].image.pixels, d.images[i].image.width(), d.images[i].image.height(), work);
+        pictures += used(id, d.images[i].places);
+    }
+    std::string out;
+    if (!definitions.empty())
+        out += "<defs>\n" + definitions + "</defs>\n";
+    if (!white.empty())
+        out += "<g id=\"white\">\n" + white + "</g>\n";
+    if (!pictures.empty())
+        out += "<g id=\"pictures\">\n" + pictures + "</g>\n";
+    return out;
+}
+
 } // namespace
 
 Bytes writeSvg(const Drawing& d, Content content, const Work& work)
@@ -66,20 +115,8 @@ Bytes writeSvg(const Drawing& d, Content content, const Work& work)
     std::string out = "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n"
                       "<svg xmlns=\"http://www.w3.org/2000/svg\" xmlns:xlink=\"http://www.w3.org/1999/xlink\" version=\"1.1\" width=\"" +
                       w + "mm\" height=\"" + h + "mm\" viewBox=\"0 0 " + w + " " + h + "\">\n<title>" + escaped(d.title) + "</title>\n";
-    if (content != Content::Cut && !d.images.empty()) {
-        out += "<defs>\n";
-        for (std::size_t i = 0; i < d.images.size(); ++i) {
-            const PrintImage& image = d.images[i].image;
-            out += "<image id=\"picture-" + std::to_string(i + 1) + "\" width=\"" + figure(image.width()) + "\" height=\"" + figure(image.height()) +
-                   "\" preserveAspectRatio=\"none\" xlink:href=\"data:image/png;base64," + base64(encodePng(*image.pixels, work)) + "\"/>\n";
-        }
-        out += "</defs>\n<g id=\"pictures\">\n";
-        for (std::size_t i = 0; i < d.images.size(); ++i)
-            for (const Affine& m : d.images[i].places)
-                out += "<use xlink:href=\"#picture-" + std::to_string(i + 1) + "\" transform=\"matrix(" + plainNumber(m.a, 9) + " " + plainNumber(m.b, 9) +
-                       " " + plainNumber(m.c, 9) + " " + plainNumber(m.d, 9) + " " + figure(m.e) + " " + figure(m.f) + ")\"/>\n";
-        out += "</g>\n";
-    }
+    if (content != Content::Cut)
+        out += imagesOf(d, work);
     if (!d.marks.empty()) {
         out += "<g id=\"marks\" fill=\"#000000\">\n";
         for (const Mark& m : d.marks)

@@ -10,6 +10,8 @@
 
 namespace yokai {
 
+using SharedPrint = std::shared_ptr<const PrintImage>;
+
 struct BleedIn {
     static constexpr const char* step = "bleed";
     static constexpr const char* time = "bleed";
@@ -30,6 +32,25 @@ struct BleedIn {
         visit("lossy", self.lossy);
     }
     std::shared_ptr<const PrintImage> make(Run& run) const { return bleedOf(*edge, {*framed->pixels, *printed, pxPerMm, lossy}, bleed, run.work()); }
+};
+
+struct UnderprintIn {
+    static constexpr const char* step = "underprint";
+    static constexpr const char* time = "bleed";
+    using Out = Plate;
+    BleedIn print; // what it lies beneath
+    SharedPrint bled;
+    UnderprintSpec underprint;
+    template <class Self, class V> static void fields(Self& self, V& visit)
+    {
+        BleedIn::fields(self.print, visit); // what bleeds follows from it
+        visit("underprint", self.underprint);
+    }
+    std::shared_ptr<const Plate> make(Run& run) const
+    {
+        auto plate = underprintOf(*print.edge, {*print.framed->pixels, *print.printed, print.pxPerMm, print.lossy}, print.bleed, bled.get(), underprint, run.work());
+        return plate ? plate : std::make_shared<const Plate>(Plate{std::make_shared<const Gray8>(1, 1, std::uint8_t(0)), {}});
+    }
 };
 
 struct DriftIn {
