@@ -5,6 +5,7 @@
 #include "formats/project/project.h"
 #include "formats/svg/svg.h"
 #include "job/derive.h"
+#include "keep/colour.h"
 #include "outline/figures.h"
 #include "shapes.h"
 
@@ -143,6 +144,17 @@ private slots:
         const Printed hair = printed(240, 240, [](double x, double y) { return disc({90, 120}, 60)(x, y) || (std::abs(x - 190) < 1.001 && std::abs(y - 120) < 60); },
                                      [](int x, int) { return x > 160 ? Rgba{200, 0, 0, 255} : Rgba{0, 0, 200, 255}; });
         QVERIFY(at(*bled(hair, 1.5), 196, 120).r == 200 && at(*bled(hair, 1.5), 184, 120).r == 200);
+    }
+
+    // The quick lightness is the one of the CIE's formula, to a whole number.
+    void lightnessIsQuick()
+    {
+        std::mt19937 random(4);
+        for (int k = 0; k < 20'000; ++k) {
+            const Rgba c{std::uint8_t(random()), std::uint8_t(random()), std::uint8_t(random()), 255};
+            QVERIFY2(std::abs(lightnessOf(c) - labOf(c).L) < 0.75, qPrintable(QStringLiteral("%1 for %2").arg(lightnessOf(c)).arg(labOf(c).L)));
+        }
+        QVERIFY(lightnessOf({255, 255, 255, 255}) == 100 && lightnessOf({0, 0, 0, 255}) == 0);
     }
 
     void mirroredAndPlain()

@@ -88,6 +88,11 @@ private slots:
         piece.artwork.ppi = 600;
         if (how == "turned")
             piece.artwork.straightenTo(1.5);
+        if (how != "by paper") {
+            piece.bleed().distance = 2_mm;
+            piece.underprint().on = true;
+            piece.underprint().where = how == "turned" ? UnderprintWhere::Light : UnderprintWhere::All;
+        }
         if (how == "by paper")
             piece.keep().smoothing = Length::um(60);
         if (how == "brushed") {

@@ -67,7 +67,7 @@ std::shared_ptr<const Plate> underprintOf(const DistanceField& edge, const Bleed
                 if (cover[x] == 0)
                     continue;
                 const Rgba c = over(ground, bled, bleedWindow, x0 + int(x) + window.x0, y + window.y0);
-                const double ink = spec.where == UnderprintWhere::All ? 1 : curve[std::size_t(std::clamp(std::lround(labOf(c).L), 0L, 100L))];
+                const double ink = spec.where == UnderprintWhere::All ? 1 : curve[std::size_t(lightnessOf(c))];
                 to[x] = std::uint8_t(std::lround(ink * c.a * cover[x] / 255));
             }
         },

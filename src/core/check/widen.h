@@ -4,6 +4,7 @@
 // Unit: mm.
 #pragma once
 
+#include "base/work.h"
 #include "check/trace.h"
 #include "path/boolean.h"
 

@@ -27,20 +27,47 @@ std::string hexOf(Rgba colour)
     return out;
 }
 
-Lab labOf(Rgba colour)
+namespace {
+
+const std::array<double, 256>& linear()
 {
-    static const auto linear = [] {
-        std::array<double, 256> table{};
+    static const auto table = [] {
+        std::array<double, 256> out{};
         for (int i = 0; i < 256; ++i) {
             const double v = i / 255.0;
-            table[std::size_t(i)] = v <= 0.04045 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4);
+            out[std::size_t(i)] = v <= 0.04045 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4);
         }
-        return table;
+        return out;
     }();
-    const double r = linear[colour.r], g = linear[colour.g], b = linear[colour.b];
-    // IEC 61966-2-1 primaries; the white point is the row sums, so that white is exactly L 100, a 0, b 0.
+    return table;
+}
+
+// The luminance of what is linear: the middle row of the primaries of IEC 61966-2-1.
+double luminance(double r, double g, double b) { return 0.2126729 * r + 0.7151522 * g + 0.0721750 * b; }
+
+} // namespace
+
+int lightnessOf(Rgba colour)
+{
+    static constexpr int steps = 4096; // of luminance; the dark end, where they are coarsest, is within 2
+    static const auto table = [] {
+        std::array<std::uint8_t, steps + 1> out{};
+        for (int i = 0; i <= steps; ++i) {
+            const double t = double(i) / steps;
+            out[std::size_t(i)] = std::uint8_t(std::lround(t > 216.0 / 24389 ? 116 * std::cbrt(t) - 16 : 24389.0 / 27 * t));
+        }
+        return out;
+    }();
+    const auto& l = linear();
+    return table[std::size_t(luminance(l[colour.r], l[colour.g], l[colour.b]) * steps + 0.5)];
+}
+
+Lab labOf(Rgba colour)
+{
+    const double r = linear()[colour.r], g = linear()[colour.g], b = linear()[colour.b];
+    // The white point is the row sums, so that white is exactly L 100, a 0, b 0.
     const double x = (0.4124564 * r + 0.3575761 * g + 0.1804375 * b) / 0.9504700;
-    const double y = 0.2126729 * r + 0.7151522 * g + 0.0721750 * b;
+    const double y = luminance(r, g, b);
     const double z = (0.0193339 * r + 0.1191920 * g + 0.9503041 * b) / 1.0888300;
     const auto f = [](double t) { return t > 216.0 / 24389 ? std::cbrt(t) : (24389.0 / 27 * t + 16) / 116; };
     const double fx = f(x), fy = f(y), fz = f(z);

@@ -18,6 +18,7 @@ struct Lab {
 std::optional<Rgba> colourFrom(std::string_view text);
 std::string hexOf(Rgba colour);
 
+int lightnessOf(Rgba colour); // L* alone, to the nearest whole one, and quickly
 Lab labOf(Rgba colour); // alpha ignored
 double ciede2000(const Lab& x, const Lab& y);
 

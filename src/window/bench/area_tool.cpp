@@ -7,6 +7,7 @@
 #include "words.h"
 
 #include <QPainter>
+#include <QPainterPath>
 
 namespace yokai {
 

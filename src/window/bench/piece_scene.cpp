@@ -5,6 +5,7 @@
 #include "words.h"
 
 #include <QPainter>
+#include <QPainterPath>
 
 #include <set>
 
