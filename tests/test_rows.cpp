@@ -177,6 +177,27 @@ private slots:
         QVERIFY(std::abs(result().height - 50.0 * 400 / 600) < 0.01);
     }
 
+    // A sheet of its own size begins with the size there was, and takes what is typed, in either unit.
+    void aSheetOfItsOwnSize()
+    {
+        enter(Station::Sheet);
+        QVERIFY(!find<QLineEdit>("sheet-width")->isVisible());
+        auto* media = find<QComboBox>("sheet-media");
+        media->setFocus();
+        QTest::keyClick(media, Qt::Key_End); // without going through the others
+        QVERIFY(settled());
+        QCOMPARE(desk().job().sheet.media.width, 210_mm);
+        type("sheet-width", "13in");
+        type("sheet-height", "2 m");
+        QVERIFY(desk().job().sheet.media == (Media{"custom", Length::inches(13), 2000_mm}));
+        QCOMPARE(desk().shown()->derived.sheet.height, 2000.0);
+        media->setFocus();
+        QTest::keyClick(media, Qt::Key_Home);
+        QVERIFY(settled());
+        QCOMPARE(desk().job().sheet.media.name, std::string("A4"));
+        QVERIFY(!find<QLineEdit>("sheet-width")->isVisible());
+    }
+
     // A wheel over a control that was not clicked scrolls the panel and changes nothing.
     void theWheelChangesNothingOnItsWay()
     {

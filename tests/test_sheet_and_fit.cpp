@@ -25,6 +25,30 @@ std::vector<MarkPair> marksThrough(const Affine& map, std::initializer_list<Poin
 class TestSheetAndFit : public QObject {
     Q_OBJECT
 private slots:
+    // ISO 216: a size halved across its length is the next, rounded down to whole mm; the longer side is the root of two times
+    // the shorter. ANSI/ASME Y14.1: each is the one before, doubled.
+    void mediaAreStandard()
+    {
+        const auto size = [](const std::string& name) {
+            const Media m = mediaFrom(name);
+            return std::pair(m.width.mm(), m.height.mm());
+        };
+        for (const char series : {'A', 'B'})
+            for (int n = 0; n < 6; ++n) {
+                const auto larger = size(series + std::to_string(n)), smaller = size(series + std::to_string(n + 1));
+                QCOMPARE(smaller.first, std::floor(larger.second / 2));
+                QCOMPARE(smaller.second, larger.first);
+                QVERIFY(std::abs(larger.second / larger.first - std::sqrt(2.0)) < 0.01);
+            }
+        const char* ansi[] = {"Letter", "Tabloid", "ANSI C", "ANSI D", "ANSI E"};
+        for (int n = 0; n < 4; ++n) {
+            QCOMPARE(size(ansi[n + 1]).first, size(ansi[n]).second);
+            QCOMPARE(size(ansi[n + 1]).second, 2 * size(ansi[n]).first);
+        }
+        QCOMPARE(size("Mat 12 x 24 in"), std::pair(304.8, 609.6));
+        QCOMPARE(size("mat 12 x 12 in"), std::pair(304.8, 304.8));
+    }
+
     // ISO 216: A0 has 1 m2 and sides as 1 : sqrt 2, each next size is half of it, rounded down to
     // a mm; ANSI/ASME Y14.1 A (Letter) is 8.5 x 11 in.
     void mediaSizes()

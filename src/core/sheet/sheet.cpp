@@ -11,20 +11,12 @@ namespace yokai {
 std::span<const Media> knownMedia()
 {
     const auto mm = [](const char* name, int w, int h) { return Media{name, Length::um(w * 1000LL), Length::um(h * 1000LL)}; };
+    const auto inches = [](const char* name, double w, double h) { return Media{name, Length::inches(w), Length::inches(h)}; };
     static const std::vector<Media> all = {
-        mm("A3", 297, 420),
-        mm("A4", 210, 297),
-        mm("A5", 148, 210),
-        mm("A6", 105, 148),
-        mm("A2", 420, 594),
-        mm("A1", 594, 841),
-        mm("A0", 841, 1189),
-        mm("B4", 250, 353),
-        mm("B5", 176, 250),
-        mm("B3", 353, 500),
-        {"Letter", Length::inches(8.5), Length::inches(11)},
-        {"Legal", Length::inches(8.5), Length::inches(14)},
-        {"Tabloid", Length::inches(11), Length::inches(17)},
+        mm("A4", 210, 297),   mm("A3", 297, 420),  mm("A2", 420, 594),    mm("A1", 594, 841),   mm("A0", 841, 1189), mm("A5", 148, 210), mm("A6", 105, 148),
+        mm("B5", 176, 250),   mm("B4", 250, 353),  mm("B3", 353, 500),    mm("B2", 500, 707),   mm("B1", 707, 1000), mm("B0", 1000, 1414), mm("B6", 125, 176),
+        inches("Letter", 8.5, 11), inches("Legal", 8.5, 14), inches("Tabloid", 11, 17), inches("ANSI C", 17, 22), inches("ANSI D", 22, 34), inches("ANSI E", 34, 44),
+        inches("Mat 12 x 12 in", 12, 12), inches("Mat 12 x 24 in", 12, 24),
     };
     return all;
 }

@@ -15,7 +15,7 @@
 
 namespace yokai {
 
-// ISO 216 A and B sizes, and Letter, Legal and Tabloid of ANSI/ASME Y14.1.
+// ISO 216 A and B sizes, those of ANSI/ASME Y14.1 (Letter and Tabloid are its A and B) with Legal, and cutting mats.
 std::span<const Media> knownMedia();
 // A known name (in any case) or WxH as in 210x297mm. Throws Error(Usage).
 Media mediaFrom(const std::string& text);

@@ -10,11 +10,20 @@ SheetPanel::SheetPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
     std::vector<std::pair<Media, QString>> media;
     for (const Media& m : knownMedia())
         media.emplace_back(m, QString::fromStdString(m.name));
-    list(by<Media>([](Job& job) { return std::optional<Media>(job.sheet.media); }, [](Job& job, const Media& m) { job.sheet.media = m; })
+    static const Media own{"custom", Length(), Length()}; // of whatever size it has
+    media.emplace_back(own, tr("Own size"));
+    list(by<Media>([](Job& job) { return std::optional<Media>(job.sheet.media.name == own.name ? own : job.sheet.media); },
+                   [](Job& job, const Media& m) { job.sheet.media = m == own ? Media{own.name, job.sheet.media.width, job.sheet.media.height} : m; })
              .id("sheet-media")
              .label(tr("Paper"))
              .tip(tr("The sheet that goes through the printer"))
              .of(media));
+    const auto ofItsOwn = [this] { return desk_.job().sheet.media.name == own.name; };
+    const auto side = [](Length Media::*member) {
+        return by<Length>([member](Job& job) { return std::optional(job.sheet.media.*member); }, [member](Job& job, const Length& v) { job.sheet.media.*member = v; });
+    };
+    number(side(&Media::width).id("sheet-width").label(tr("Width")).tip(tr("Of the sheet as it stands upright")).within(10, 5'000).step(1).when(ofItsOwn));
+    number(side(&Media::height).id("sheet-height").label(tr("Height")).tip(tr("Of the sheet, or a length of the roll")).within(10, 50'000).step(1).when(ofItsOwn));
     choice(on(sheet, &SheetSpec::landscape)
                .id("sheet-landscape")
                .label(tr("Lies"))
