@@ -1,6 +1,5 @@
 #include "keep/colour.h"
 #include "trail/panels.h"
-#include "words.h"
 
 #include <QLabel>
 
@@ -91,16 +90,13 @@ void BleedPanel::refreshRest()
         figures_->setText(tr("There is no cut line yet."));
         return;
     }
-    const Unit unit = desk_.unit();
-    const bool paper = std::isfinite(r->drift.paper), artwork = std::isfinite(r->drift.artwork);
-    QStringList said;
-    if (paper)
-        said << tr("The cut may land %1 off before paper shows.").arg(lengthText(r->drift.paper, unit));
-    if (artwork)
-        said << tr("It may land %1 off before it cuts the picture.").arg(lengthText(r->drift.artwork, unit));
-    if (!paper)
-        said << tr("Bare paper is meant to show round the print.");
-    figures_->setText(said.join(QLatin1Char(' ')));
+    // The figures themselves stand in the side list.
+    const double expected = desk_.job().check.drift.mm();
+    figures_->setText(!std::isfinite(r->drift.paper)      ? tr("The print ends within the cut: a border of bare paper stays round it.")
+                      : r->drift.paper < expected         ? tr("A cut as far off as is to be expected would show paper; give it more bleed.")
+                      : std::isfinite(r->drift.artwork) && r->drift.artwork < expected
+                          ? tr("A cut as far off as is to be expected would run into the picture.")
+                          : tr("A cut as far off as is to be expected shows no paper."));
 }
 
 } // namespace yokai
