@@ -221,6 +221,35 @@ private slots:
         QVERIFY(std::none_of(d.findings.begin(), d.findings.end(), [](const Finding& f) { return f.code == "shows-paper"; }));
     }
 
+    // A line that bounds the print bounds the white too, and the cut on it shows paper at any drift.
+    void aBoundedPrint()
+    {
+        Job job;
+        Piece& piece = job.pieces.emplace_back();
+        piece.artwork.picture = openPicture(YOKAI_DEMO_PICTURES "/river-imp.png");
+        piece.artwork.setWidth(40_mm);
+        piece.lines() = {{LineKind::Through, -(1_mm)}};
+        piece.lines()[0].clipsPrint = true;
+        piece.bleed().distance = 2_mm; // of no use here
+        piece.underprint().on = true;
+        giveIds(job);
+        StepCache cache;
+        for (const Length choke : {Length(), 500_um}) {
+            piece.underprint().choke = choke;
+            const Derived d = derive(job, cache);
+            const LayerResult& layer = d.pieces[0].layer();
+            QVERIFY(!layer.bleed && layer.underprint && layer.drift.paper < 0.01);
+            Job inner = job;
+            inner.pieces[0].lines()[0].offset = -(1_mm) - choke;
+            const double wanted = derive(inner, cache, {}, Want::Lines).pieces[0].layer().lines[0].area;
+            double ink = 0;
+            for (const std::uint8_t t : layer.underprint->tint->all())
+                ink += t / 255.0;
+            ink *= layer.underprint->toMm.a * layer.underprint->toMm.d;
+            QVERIFY2(std::abs(ink / wanted - 1) < 0.005, qPrintable(QStringLiteral("%1 of %2").arg(ink).arg(wanted)));
+        }
+    }
+
     // Through a job: reported, written beneath the picture in its place, and no paper is told of.
     void aJobBleeds()
     {

@@ -97,11 +97,7 @@ void checkPaper(const CheckGround& ground, Findings& found)
     const double drift = ground.job.check.drift.mm();
     for (const PieceResult& piece : ground.derived.pieces)
         for (const LayerResult& layer : piece.layers) {
-            // Where a line bounds the print, the print ends there.
-            double printed = layer.printReach.mm();
-            for (const CutLine& line : layer.lines)
-                if (const LineSpec* spec = find(*find(ground.job, piece.id), line.id); spec && spec->clipsPrint)
-                    printed = std::min(printed, line.offset.mm());
+            const double printed = layer.printReach.mm();
             for (const CutLine& line : layer.lines) {
                 if (!cutsOff(line.kind))
                     continue;

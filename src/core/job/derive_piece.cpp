@@ -44,9 +44,13 @@ Rect keptBox(const Parts& parts, double pxPerMm)
     return box;
 }
 
-bool clipped(const Layer& layer)
+// The line that bounds the print; null: none does.
+const CutLine* clippingLine(const Layer& layer, const std::vector<CutLine>& lines)
 {
-    return std::any_of(layer.lines.begin(), layer.lines.end(), [](const LineSpec& l) { return l.clipsPrint; });
+    for (std::size_t i = 0; i < lines.size(); ++i)
+        if (layer.lines[i].clipsPrint && !lines[i].paths->empty())
+            return &lines[i];
+    return nullptr;
 }
 
 // Of the lines that cut the piece out. An outline that nothing was done to keeps its distance everywhere.
@@ -90,22 +94,23 @@ void deriveLayer(const Piece& piece, const Layer& layer, const Made<Framed>& fra
     out.kept = keptBox(*parts, of.pxPerMm);
     out.lines = cutLines(layer.lines, {parts, out.kept, of.pxPerMm, coverage->uncertain, of.sourceToMm}, run);
     const Made<DistanceField> edgeOfAll = run(FieldIn{parts, -1, 0});
-    out.printReach = clipped(layer) ? Length() : layer.bleed.reach();
+    const CutLine* clip = clippingLine(layer, out.lines);
+    out.printReach = clip ? clip->offset : layer.bleed.reach();
     out.drift = driftOfLines(out.lines, edgeOfAll, out.printReach, of.pxPerMm, run);
     if (want == Want::Lines)
         return;
+    // Up to a line that bounds the print the picture itself is printed, and no farther.
     BleedIn print{edgeOfAll, framed, printed, layer.bleed, of.pxPerMm, piece.artwork.picture.info.lossy};
-    if (clipped(layer))
+    if (clip) {
         print.bleed = {};
-    if (out.printReach > Length())
+        print.edge = run(ClipEdgeIn{clip->paths, of.pxPerMm});
+        print.printed = run(ClipIn{framed, clip->paths, of.pxPerMm});
+        out.printed = print.printed.value;
+    } else if (out.printReach > Length()) {
         out.bleed = run(print).value;
+    }
     if (layer.underprint.on)
         out.underprint = run(UnderprintIn{print, out.bleed, layer.underprint}).value;
-    for (std::size_t i = 0; i < out.lines.size(); ++i)
-        if (layer.lines[i].clipsPrint && !out.lines[i].paths->empty()) {
-            out.printed = run(ClipIn{framed, out.lines[i].paths, of.pxPerMm}).value;
-            return;
-        }
 }
 
 } // namespace

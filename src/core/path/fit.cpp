@@ -1,7 +1,7 @@
 #include "path/fit.h"
 
 #include "path/crossings.h"
-#include "path/parabola.h"
+#include "path/fit_run.h"
 
 #include <array>
 
@@ -31,84 +31,6 @@ private:
     Point k0_, k1_, k2_, k3_;
 };
 
-// The points of a closed run, addressed without end, and the arc length at each.
-class Run {
-public:
-    Run(std::span<const Point> points, std::span<const unsigned char> corners, std::span<const unsigned char> closeness = {})
-        : points_(points), corners_(corners), closeness_(closeness), n_(int(points.size()))
-    {
-        arc_.resize(std::size_t(n_) + 1);
-        for (int i = 0; i < n_; ++i)
-            arc_[std::size_t(i) + 1] = arc_[std::size_t(i)] + distance(at(i), at(i + 1));
-    }
-    int size() const { return n_; }
-    Point at(int i) const { return points_[wrapped(i)]; }
-    bool corner(int i) const { return !corners_.empty() && corners_[wrapped(i)]; }
-    // How closely the curve has to follow here: 0 as asked .. 3 exactly.
-    int closeness(int i) const { return closeness_.empty() ? 0 : closeness_[wrapped(i)]; }
-    bool even() const { return closeness_.empty(); }
-    double arc(int i) const
-    {
-        double turns = 0;
-        for (; i >= n_; i -= n_)
-            turns += arc_.back();
-        return arc_[std::size_t(i)] + turns;
-    }
-
-private:
-    // Never more than a few turns, where subtracting is far quicker than dividing.
-    std::size_t wrapped(int i) const
-    {
-        while (i >= n_)
-            i -= n_;
-        return std::size_t(i);
-    }
-    std::span<const Point> points_;
-    std::span<const unsigned char> corners_, closeness_;
-    std::vector<double> arc_;
-    int n_;
-};
-
-// Direction at point i from a quadratic through its neighbours on [lo, hi],
-// fitted over the arc length; the window shrinks until the quadratic really
-// follows the points.
-Point tangentAt(const Run& run, int i, int lo, int hi, double tolerance)
-{
-    const double origin = run.arc(i);
-    for (double window = 80 * tolerance;; window /= 2) {
-        int a = i, b = i;
-        while (a > lo && i - a < 40 && origin - run.arc(a - 1) <= window)
-            --a;
-        while (b < hi && b - i < 40 && run.arc(b + 1) - origin <= window)
-            ++b;
-        // Away from the ends the window is even on both sides, which cancels the bend.
-        if (lo + 1 < i && i < hi - 1) {
-            a = std::min(a, i - 1);
-            b = std::max(b, i + 1);
-        }
-        const bool last = b - a < 4;
-        if (last) {
-            const int p = std::max(lo, i - 1), q = std::min(hi, i + 1);
-            if (b - a < 2)
-                return unit(run.at(q) - run.at(p));
-        }
-        ParabolaFit sums; // over the arc length from point i
-        const double scale = 1 / std::max(1e-12, run.arc(b) - run.arc(a));
-        for (int k = a; k <= b; ++k)
-            sums.add((run.arc(k) - origin) * scale, run.at(k) - run.at(i));
-        const auto parabola = sums.parabola(1e-12);
-        if (!parabola)
-            return unit(run.at(std::min(hi, i + 1)) - run.at(std::max(lo, i - 1)));
-        double worst = 0;
-        for (int k = a; k <= b; ++k)
-            worst = std::max(worst, norm((*parabola)((run.arc(k) - origin) * scale) - (run.at(k) - run.at(i))));
-        constexpr double close = 0.6; // of the tolerance: a tangent must be better than the curve
-        if (worst > tolerance * close && !last)
-            continue;
-        return unit(parabola->c1);
-    }
-}
-
 struct Piece {
     Cubic curve;
     bool ok = false;
@@ -122,7 +44,7 @@ struct Sample {
     std::array<double, most> t, arc;
     std::array<Point, most> q;
 
-    Sample(const Run& run, int a, int b)
+    Sample(const PointRun& run, int a, int b)
     {
         const int inner = b - a - 1;
         count = std::min(inner, most);
@@ -165,7 +87,7 @@ Handles leastSquares(const Sample& sample, Point p0, Point p3, Point t0, Point t
 
 // How far any of the points between a and b lies from the curve, or the first that lies over
 // `enough`; each one's parameter is guessed from the sampled ones beside it.
-double deviation(const Run& run, int a, int b, const Sample& sample, const Polynomial& curve, double enough)
+double deviation(const PointRun& run, int a, int b, const Sample& sample, const Polynomial& curve, double enough)
 {
     const double start = run.arc(a), end = run.arc(b);
     double squared = 0;
@@ -188,7 +110,7 @@ double deviation(const Run& run, int a, int b, const Sample& sample, const Polyn
 
 // The best cubic over points a..b with the given end tangents, and whether all
 // points lie within the tolerance of it.
-Piece fitOne(const Run& run, int a, int b, Point t0, Point t1, double tolerance)
+Piece fitOne(const PointRun& run, int a, int b, Point t0, Point t1, double tolerance)
 {
     const Point p0 = run.at(a), p3 = run.at(b);
     const double total = run.arc(b) - run.arc(a), chord = distance(p0, p3);
@@ -249,7 +171,7 @@ bool straight(const Cubic& c)
 
 class Fitter {
 public:
-    Fitter(const Run& run, double tolerance) : run_(run), tolerance_(tolerance) {}
+    Fitter(const PointRun& run, double tolerance) : run_(run), tolerance_(tolerance) {}
 
     struct Fitted {
         Cubic curve;
@@ -338,7 +260,7 @@ public:
     static constexpr double closer[] = {1, 0.3, 0.1, 0};
 
 private:
-    const Run& run_;
+    const PointRun& run_;
     double tolerance_;
 };
 
@@ -378,7 +300,7 @@ struct Result {
     std::vector<std::pair<int, int>> over; // the points each segment runs over; may run past the end
 };
 
-Result fitted(const Run& run, double tolerance)
+Result fitted(const PointRun& run, double tolerance)
 {
     Result out;
     const int n = run.size();
@@ -454,7 +376,7 @@ Path fitClosed(std::span<const Point> points, std::span<const unsigned char> cor
 {
     if (points.size() < 3)
         return {};
-    Result result = fitted(Run(points, corners), tolerance);
+    Result result = fitted(PointRun(points, corners), tolerance);
     // Where two stretches of a line lie closer than the tolerance, their curves may cross:
     // there, and only there, they are followed more closely, and at last exactly.
     const double chords = 0.25 * tolerance; // what the curves are looked at by
@@ -474,7 +396,7 @@ Path fitClosed(std::span<const Point> points, std::span<const unsigned char> cor
         if (wanted == closeness)
             break; // followed exactly already: the points themselves cross
         closeness = std::move(wanted);
-        result = fitted(Run(points, corners, closeness), tolerance);
+        result = fitted(PointRun(points, corners, closeness), tolerance);
     }
     return selfCrossings(flatten(result.path, chords), 1).empty() ? result.path : polygonPath(points);
 }
@@ -488,7 +410,7 @@ Path fitOpen(std::span<const Point> points, std::span<const unsigned char> corne
     std::vector<unsigned char> ends(points.size(), 0);
     std::copy(corners.begin(), corners.end(), ends.begin());
     ends.front() = ends.back() = 1;
-    const Run run(points, ends);
+    const PointRun run(points, ends);
     Fitter fitter(run, tolerance);
     path.start = points.front();
     const int last = int(points.size()) - 1;

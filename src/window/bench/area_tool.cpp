@@ -28,7 +28,7 @@ public:
 private:
     DrawnAs as() const { return desk_.hand().drawnAs; }
     bool byHand() const { return as() == DrawnAs::Lasso || as() == DrawnAs::Brush; }
-    Path figure() const;
+    Path figure(Point from, Point to) const;
     Polyline way_; // by hand: where it went; else the first corner and the other
     Snapped snapped_;
 };
@@ -63,17 +63,17 @@ void AreaTool::move(const Pointer& at)
     way_.push_back(to);
 }
 
-Path AreaTool::figure() const
+Path AreaTool::figure(Point from, Point to) const
 {
     switch (as()) {
     case DrawnAs::Box:
-        return edits::boxed(way_[0], way_[1], 0);
+        return edits::boxed(from, to, 0);
     case DrawnAs::RoundedBox:
-        return edits::boxed(way_[0], way_[1], desk_.hand().boxRadius.mm());
+        return edits::boxed(from, to, desk_.hand().boxRadius.mm());
     case DrawnAs::Ellipse:
-        return edits::ellipseIn(way_[0], way_[1]);
+        return edits::ellipseIn(from, to);
     default:
-        return edits::circleRound(way_[0], distance(way_[0], way_[1]));
+        return edits::circleRound(from, distance(from, to));
     }
 }
 
@@ -95,10 +95,7 @@ void AreaTool::release(const Pointer& at)
     const bool flat = as() != DrawnAs::Circle && (box.width() < least || box.height() < least);
     if (way.size() < 2 || distance(way[0], way[1]) < least || flat)
         return;
-    way_ = way;
-    const Path path = figure();
-    way_.clear();
-    edits::addArea(desk_, {path});
+    edits::addArea(desk_, {figure(way[0], way[1])});
 }
 
 void AreaTool::paint(QPainter& painter, const View& view, QPointF pointer) const
@@ -131,9 +128,10 @@ void AreaTool::paint(QPainter& painter, const View& view, QPointF pointer) const
         closed.push_back(way_.front());
         return paint::draft(painter, closed, view, true);
     }
-    paint::draft(painter, Paths{figure()}, view);
+    const Path drawn = figure(way_[0], way_[1]);
+    paint::draft(painter, Paths{drawn}, view);
     snapping::paint(painter, view, snapped_);
-    const Rect box = bounds(figure());
+    const Rect box = bounds(drawn);
     const QString size = as() == DrawnAs::Circle ? QObject::tr("%1 across").arg(exactText(box.width(), desk_.unit())) : sizeText(box.width(), box.height(), desk_.unit());
     paint::tag(painter, view.toScreen(QPointF((box.x0 + box.x1) / 2, box.y0)) - QPointF(0, 20), size);
 }

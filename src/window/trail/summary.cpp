@@ -99,7 +99,7 @@ Summary bleed(const Desk& desk)
     if (!l || l->lines.empty())
         return {};
     const QString drifts = Desk::tr("drifts %1").arg(lengthText(l->driftAllowance(), desk.unit()));
-    if (l->printReach == Length())
+    if (l->printReach <= Length())
         return {listed({Desk::tr("none"), drifts}), StationState::NotBegun};
     return {listed({lengthText(l->printReach.mm(), desk.unit()), drifts}), worse(desk, Station::Bleed, StationState::Fine)};
 }

@@ -11,6 +11,7 @@ namespace yokai {
 template <class V> void visitPaths(const Paths& paths, V& visit)
 {
     for (const Path& p : paths) {
+        visit("closed", p.closed);
         visit("start", p.start);
         for (const Segment& s : p.segments) {
             visit("c1", s.c1);

@@ -12,6 +12,32 @@ namespace yokai {
 
 using SharedPrint = std::shared_ptr<const PrintImage>;
 
+// The edge of a print that a line bounds.
+struct ClipEdgeIn {
+    static constexpr const char* step = "clip edge";
+    static constexpr const char* time = "bleed";
+    using Out = DistanceField; // px
+    std::shared_ptr<const Paths> paths; // mm
+    double pxPerMm = 1;
+    template <class Self, class V> static void fields(Self& self, V& visit)
+    {
+        visit("scale", self.pxPerMm);
+        visitPaths(*self.paths, visit);
+    }
+    std::shared_ptr<const DistanceField> make(Run&) const
+    {
+        constexpr double flatness = 0.02; // px
+        Contours edge;
+        for (const Path& path : *paths)
+            if (path.closed) {
+                Contour& c = edge.emplace_back();
+                c.points = flatten(transformed(path, Affine::scale(pxPerMm, pxPerMm)), flatness);
+                c.area = signedArea(c.points);
+            }
+        return std::make_shared<const DistanceField>(std::move(edge));
+    }
+};
+
 struct BleedIn {
     static constexpr const char* step = "bleed";
     static constexpr const char* time = "bleed";
