@@ -185,7 +185,7 @@ private slots:
         for (const double reach : {0.0, 1.0, 3.0})
             for (const double offset : {-1.5, 0.0, 0.7, 2.0}) {
                 const KeptEdge print({truth(flatten(ellipseFigure({200, 200}, 100 + 10 * reach, 100 + 10 * reach), 0.001))}, 10);
-                const Drift drift = driftOf({ellipseFigure({20, 20}, 10 + offset, 10 + offset)}, artwork, print);
+                const Drift drift = driftOf({ellipseFigure({20, 20}, 10 + offset, 10 + offset)}, artwork, print, offset > 0 ? Border::Wanted : Border::None);
                 if (offset <= reach)
                     QVERIFY2(std::abs(drift.paper - (reach - offset)) < 0.003, qPrintable(QString::number(drift.paper)));
                 else
@@ -197,9 +197,12 @@ private slots:
             }
         // A line that is not concentric is weakest where it comes nearest, and that is said.
         const KeptEdge print({truth(flatten(ellipseFigure({200, 200}, 130, 130), 0.001))}, 10);
-        const Drift off = driftOf({ellipseFigure({21, 20}, 11, 11)}, artwork, print);
+        const Drift off = driftOf({ellipseFigure({21, 20}, 11, 11)}, artwork, print, Border::Wanted);
         QVERIFY(std::abs(off.paper - 1) < 0.01 && distance(off.paperAt, {32, 20}) < 0.3);
-        QVERIFY(std::abs(off.artwork) < 0.02 || std::isinf(off.artwork));
+        QVERIFY(std::abs(off.artwork) < 0.02); // it touches the picture
+        // One that runs through the picture has nothing left, and says where.
+        const Drift through = driftOf({ellipseFigure({22, 20}, 11, 11)}, artwork, print, Border::Wanted);
+        QVERIFY(through.artwork == 0 && distance(through.artworkAt, {20, 20}) < 10.01);
     }
 
     // A tab stands on bare paper because it is meant to: it neither weakens the drift nor is it told of.

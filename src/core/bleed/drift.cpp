@@ -5,7 +5,7 @@
 
 namespace yokai {
 
-Drift driftAt(Point at, double fromArtwork, double fromPrint)
+Drift driftAt(Point at, double fromArtwork, double fromPrint, Border border)
 {
     constexpr double onTheEdge = 0.01; // mm
     Drift out;
@@ -13,14 +13,14 @@ Drift driftAt(Point at, double fromArtwork, double fromPrint)
         out.paper = std::max(0.0, -fromPrint);
         out.paperAt = at;
     }
-    if (fromArtwork > onTheEdge) {
-        out.artwork = fromArtwork;
+    if (border == Border::Wanted) {
+        out.artwork = std::max(0.0, fromArtwork);
         out.artworkAt = at;
     }
     return out;
 }
 
-Drift driftOf(const Paths& paths, const KeptEdge& artwork, const KeptEdge& print, const std::function<bool(Point)>& skip, const Work& work)
+Drift driftOf(const Paths& paths, const KeptEdge& artwork, const KeptEdge& print, Border border, const std::function<bool(Point)>& skip, const Work& work)
 {
     constexpr double apart = 0.25; // mm between the places looked at
     Drift out;
@@ -31,7 +31,7 @@ Drift driftOf(const Paths& paths, const KeptEdge& artwork, const KeptEdge& print
             for (int k = 0; k < steps; ++k) {
                 const Point at = pointOn(from, s, double(k) / steps);
                 if (!skip || !skip(at))
-                    out.add(driftAt(at, artwork.distanceTo(at), print.distanceTo(at)));
+                    out.add(driftAt(at, artwork.distanceTo(at), print.distanceTo(at), border));
             }
         });
     return out;

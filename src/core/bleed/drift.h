@@ -14,7 +14,7 @@ namespace yokai {
 
 struct Drift {
     double paper = std::numeric_limits<double>::infinity();   // before paper shows; infinite where it is meant to be seen
-    double artwork = std::numeric_limits<double>::infinity(); // before the artwork is cut into; infinite of lines on or within its edge
+    double artwork = std::numeric_limits<double>::infinity(); // before the artwork is cut into, 0 where it is; infinite where no border is wanted
     Point paperAt, artworkAt; // the weakest places
     double least() const { return std::min(paper, artwork); }
     Point at() const { return paper <= artwork ? paperAt : artworkAt; }
@@ -31,9 +31,11 @@ struct Drift {
     }
 };
 
+// Whether a border is wanted between the artwork and the line: of a line beyond its edge.
+enum class Border { Wanted, None };
 // Of one place of a line, `fromArtwork` beyond the artwork's edge and `fromPrint` beyond the print's, both negative within.
-Drift driftAt(Point at, double fromArtwork, double fromPrint);
+Drift driftAt(Point at, double fromArtwork, double fromPrint, Border border);
 // Of lines of any shape. `skip`: places that do not count, such as a tab, where bare paper is meant.
-Drift driftOf(const Paths& paths, const KeptEdge& artwork, const KeptEdge& print, const std::function<bool(Point)>& skip = {}, const Work& work = {});
+Drift driftOf(const Paths& paths, const KeptEdge& artwork, const KeptEdge& print, Border border, const std::function<bool(Point)>& skip = {}, const Work& work = {});
 
 } // namespace yokai

@@ -61,15 +61,11 @@ Drift driftOfLines(const std::vector<CutLine>& lines, const Made<DistanceField>&
     for (const CutLine& line : lines) {
         if (line.kind != (through ? LineKind::Through : LineKind::Kiss) || line.paths->empty())
             continue;
-        Drift own;
+        const Border border = line.offset > Length() ? Border::Wanted : Border::None;
         if (line.shape == LineShape::Outline && line.edits.empty())
-            own = driftAt(line.paths->front().start, line.offset.mm(), (line.offset - reach).mm());
+            out.add(driftAt(line.paths->front().start, line.offset.mm(), (line.offset - reach).mm(), border));
         else
-            own = *run(DriftIn{edge, withoutHoles(line), line.bare, reach.mm(), pxPerMm});
-        // On and within the edge no border is wanted, and a line that was drawn a little over it is none.
-        if (line.shape == LineShape::Outline && line.offset <= Length())
-            own.artwork = std::numeric_limits<double>::infinity();
-        out.add(own);
+            out.add(*run(DriftIn{edge, withoutHoles(line), line.bare, reach.mm(), border, pxPerMm}));
     }
     return out;
 }

@@ -66,7 +66,7 @@ BleedPanel::BleedPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
                .id("underprint-where")
                .label(tr("Lies under"))
                .tip(tr("All of the print, or only where it is light"))
-               .of({{UnderprintWhere::All, tr("All")}, {UnderprintWhere::Light, tr("What is light")}})
+               .of({{UnderprintWhere::All, tr("All")}, {UnderprintWhere::Light, tr("Light")}})
                .when(white));
     number(on(under, &UnderprintSpec::lightFrom).id("underprint-from").label(tr("Begins at")).tip(tr("The lightness L* at which there is first white")).step(5, 0).when(light));
     number(on(under, &UnderprintSpec::lightFull).id("underprint-full").label(tr("Full from")).tip(tr("The lightness L* from which it is full")).step(5, 0).when(light));

@@ -87,11 +87,13 @@ struct DriftIn {
     std::shared_ptr<const Paths> paths; // mm
     std::vector<BarePlace> bare;             // where paper is meant to show
     double reach = 0;                   // of the print beyond the edge, mm
+    Border border = Border::Wanted;
     double pxPerMm = 1;
     template <class Self, class V> static void fields(Self& self, V& visit)
     {
         visit("edge", self.edge);
         visit("reach", self.reach);
+        visit("border", self.border);
         for (const BarePlace& disc : self.bare) {
             visit("centre", disc.centre);
             visit("radius", disc.radius);
@@ -107,7 +109,7 @@ struct DriftIn {
             c.area = signedArea(line.points);
             c.points = std::move(line.points);
         }
-        return std::make_shared<const Drift>(driftOf(*paths, KeptEdge(edge->contours(), pxPerMm), KeptEdge(print, pxPerMm),
+        return std::make_shared<const Drift>(driftOf(*paths, KeptEdge(edge->contours(), pxPerMm), KeptEdge(print, pxPerMm), border,
                                                      [&](Point p) { return std::any_of(bare.begin(), bare.end(), [&](const BarePlace& d) { return d.holds(p); }); }, run.work()));
     }
 };
