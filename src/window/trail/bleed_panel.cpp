@@ -64,7 +64,7 @@ BleedPanel::BleedPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
     number(on(under, &UnderprintSpec::choke).id("underprint-choke").label(tr("Choke")).tip(tr("How much smaller than the print the white is")).step(0.05).when(white));
     choice(on(under, &UnderprintSpec::where)
                .id("underprint-where")
-               .label(tr("Lies under"))
+               .label(tr("Under"))
                .tip(tr("All of the print, or only where it is light"))
                .of({{UnderprintWhere::All, tr("All")}, {UnderprintWhere::Light, tr("Light")}})
                .when(white));
