@@ -208,7 +208,7 @@ private slots:
         quint64 last = 0;
         for (Revision r = 1; r <= 12; ++r) {
             job.pieces[0].lines()[0].offset = Length::um(100 * std::int64_t(r));
-            last = worker.request(job, r, {}, false);
+            last = worker.request(job, r, {}, false, true);
             if (r == 6)
                 QTest::qWait(40);
         }
@@ -219,7 +219,7 @@ private slots:
         std::size_t idles = 0;
         connect(&worker, &DeriveWorker::idle, this, [&] { ++idles; });
         job.name = "stopped";
-        worker.request(job, 13, {}, false);
+        worker.request(job, 13, {}, false, true);
         worker.stop();
         QVERIFY(QTest::qWaitFor([&] { return idles > 0; }, 30'000));
         QTest::qWait(50);
@@ -285,7 +285,7 @@ private slots:
         QVERIFY(ended && since.elapsed() < 2000);
         {
             DeriveWorker worker;
-            worker.request(jobOf(3000, 3000), 1, {}, false);
+            worker.request(jobOf(3000, 3000), 1, {}, false, true);
             QTest::qWait(10);
             since.start();
         }

@@ -63,7 +63,7 @@ private slots:
         job_ = openProject(YOKAI_DEMO_JOB);
         StepCache cache;
         derived_ = derive(job_, cache);
-        const Bytes pdf = writePdf(drawSheet(job_, derived_), Content::Print);
+        const Bytes pdf = writePdf(drawSheet(job_, derived_, 0), Content::Print);
         write(dir_.filePath("print.pdf"), QByteArray(reinterpret_cast<const char*>(pdf.data()), qsizetype(pdf.size())));
     }
 
@@ -126,7 +126,7 @@ private slots:
     void wrongPortsAndStops()
     {
         QVERIFY_EXCEPTION_THROWN(SerialMachine("/dev/no-such-port"), Error);
-        QVERIFY_EXCEPTION_THROWN(runTestCut(job_, derived_, "/no/such/stand-in", {}), Error);
+        QVERIFY_EXCEPTION_THROWN(runTestCut(job_, derived_, 0, "/no/such/stand-in", {}), Error);
         std::stop_source stop;
         const Work work{stop.get_token(), [&](double fraction, std::string_view) {
                             if (fraction > 0.3)
@@ -134,7 +134,7 @@ private slots:
                         }};
         QElapsedTimer time;
         time.start();
-        QVERIFY_EXCEPTION_THROWN(runTestCut(job_, derived_, YOKAI_STANDIN, work), Cancelled);
+        QVERIFY_EXCEPTION_THROWN(runTestCut(job_, derived_, 0, YOKAI_STANDIN, work), Cancelled);
         QVERIFY(time.elapsed() < 20'000);
     }
 
@@ -200,15 +200,15 @@ private slots:
         job.cut.standIn.shiftX = Length::mm(9.5);
         job.cut.standIn.turn = 8;
         try {
-            runTestCut(job, derived_, YOKAI_STANDIN, {});
+            runTestCut(job, derived_, 0, YOKAI_STANDIN, {});
             QFAIL("cut a sheet whose marks cannot be found");
         } catch (const Error& e) {
             QVERIFY2(QString(e.what()).contains("mark"), e.what());
         }
         job = job_;
-        job.sheet.marks = MarkStyle::None;
+        job.sheet.marks.style = MarkStyle::None;
         StepCache cache;
-        QVERIFY_EXCEPTION_THROWN(runTestCut(job, derive(job, cache), YOKAI_STANDIN, {}), Error);
+        QVERIFY_EXCEPTION_THROWN(runTestCut(job, derive(job, cache), 0, YOKAI_STANDIN, {}), Error);
     }
 
     void everyModelFitsWhatItCan()
@@ -216,7 +216,7 @@ private slots:
         for (const auto& [model, most] : {std::pair(FitModel::Affine, 0.1), {FitModel::Projective, 0.2}}) {
             Job job = job_;
             job.cut.model = model;
-            const TestCutResult r = runTestCut(job, derived_, YOKAI_STANDIN, {});
+            const TestCutResult r = runTestCut(job, derived_, 0, YOKAI_STANDIN, {});
             QCOMPARE(int(r.fit->model), int(model));
             QVERIFY2(r.worst < most, qPrintable(QString::number(r.worst)));
         }
@@ -224,7 +224,7 @@ private slots:
         Job job = job_;
         job.cut.model = FitModel::Rigid;
         try {
-            runTestCut(job, derived_, YOKAI_STANDIN, {});
+            runTestCut(job, derived_, 0, YOKAI_STANDIN, {});
             QFAIL("a rigid fit followed a stretch");
         } catch (const Error& e) {
             QCOMPARE(int(e.kind()), int(ErrorKind::Fit));

@@ -40,7 +40,7 @@ private slots:
         job_ = openProject(YOKAI_DEMO_JOB);
         StepCache cache;
         derived_ = derive(job_, cache);
-        drawing_ = drawSheet(job_, derived_);
+        drawing_ = drawSheet(job_, derived_, 0);
         QVERIFY(drawing_.cuts.size() > 13);
         write(file("print.pdf"), bytes(writePdf(drawing_, Content::Print)));
         drawing_.spots.of(LineKind::Through) = "Die Line #1";
@@ -82,7 +82,7 @@ private slots:
             truth[QLatin1String(name(kind))] = QJsonArray{shapes, kind == LineKind::Perforate ? 0.75 : 1};
         }
         write(file("truth.json"), QJsonDocument(truth).toJson());
-        const Drawing drawing = drawSheet(job, d);
+        const Drawing drawing = drawSheet(job, d, 0);
         for (const Format& format : formats())
             write(file("kinds") + format.extension, bytes(format.write(drawing, Content::Both, {})));
         const Ran r = run("/usr/bin/python3", {QFINDTESTDATA("reference/geometry.py"), file("kinds.svg"), file("kinds.dxf"), file("kinds.pdf"), file("truth.json")});
@@ -230,13 +230,13 @@ private slots:
         imp.lines() = {{LineKind::Through, 2700_um}};
         imp.lines()[0].tolerance = 5_um;
         imp.bleed().distance = 3_mm;
-        job.sheet.marks = MarkStyle::None;
+        job.sheet.marks.style = MarkStyle::None;
         job.handOff.spots.white = "White #2";
         StepCache cache;
         const auto separated = [&](const char* name) {
             giveIds(job);
             const Derived d = derive(job, cache);
-            write(file(name) + ".pdf", bytes(writePdf(drawSheet(job, d), Content::Print)));
+            write(file(name) + ".pdf", bytes(writePdf(drawSheet(job, d, 0), Content::Print)));
             const bool good = run("gs", {"-q", "-dBATCH", "-dNOPAUSE", "-dSAFER", "-sDEVICE=tiffsep", "-r200", "-sOutputFile=" + file(name) + ".tif", file(name) + ".pdf"}).code == 0;
             return good ? d.pieces[0].layer().lines[0].area : 0.0;
         };
@@ -272,7 +272,7 @@ private slots:
             return light.at<uchar>(int(p.y), int(p.x));
         };
         QVERIFY2(at({18.5, 16}) < 20 && at({23, 2.5}) > 240, qPrintable(QStringLiteral("%1 %2").arg(at({18.5, 16})).arg(at({23, 2.5}))));
-        const QByteArray svg = bytes(writeSvg(drawSheet(job, d), Content::Print));
+        const QByteArray svg = bytes(writeSvg(drawSheet(job, d, 0), Content::Print));
         QVERIFY(svg.contains("<g id=\"white\">") && svg.indexOf("<g id=\"white\">") < svg.indexOf("<g id=\"pictures\">"));
     }
 

@@ -92,24 +92,28 @@ private slots:
         QVERIFY(!only(d, "parts-vanished"));
     }
 
+    // As many sheets as it takes; what is asked for as often as it fits fills the last. A piece larger than the sheet is counted.
     void whatDoesNotFitIsCounted()
     {
         Job job;
-        job.pieces = {pieceOf({{30, 20, 15}}), pieceOf({{30, 20, 15}})};
+        job.pieces = {pieceOf({{30, 20, 15}}), pieceOf({{30, 20, 15}}), pieceOf({{30, 20, 15}})};
         job.pieces[0].copies = 100;
-        job.pieces[1].copies.reset(); // as many as fit: none does any more
+        job.pieces[1].copies.reset();
+        job.pieces[2].copies = 7;
+        job.pieces[2].artwork.setWidth(400_mm);
         const Derived d = derived(job);
-        int places = 0;
-        for (const Finding& f : d.findings)
-            if (f.code == "does-not-fit") {
-                ++places;
-                QVERIFY(f.onSheet());
-                const bool first = f.piece == job.pieces[0].id;
-                QCOMPARE(f.limit, first ? 100.0 : 1.0);
-                QCOMPARE(f.value, double(d.sheet.placed[first ? 0 : 1]));
-            }
-        QCOMPARE(places, 2);
-        QVERIFY(d.sheet.placed[0] > 10 && d.sheet.placed[1] == 0);
+        QVERIFY(d.sheet.sheets > 1);
+        QVERIFY(d.sheet.placed[0] == 100 && d.sheet.placed[1] > 1 && d.sheet.placed[2] == 0);
+        const Finding* place = only(d, "does-not-fit");
+        QVERIFY(place && place->onSheet() && place->piece == job.pieces[2].id && place->value == 0 && place->limit == 7);
+        std::size_t counted = 0;
+        for (int s = 0; s < d.sheet.sheets; ++s) {
+            counted += d.sheet.on(s).size();
+            QVERIFY(d.sheet.usedOf(s) > 0.1);
+            for (const Placement& p : d.sheet.on(s))
+                QVERIFY(p.sheet == s && (p.at == 0 || s == d.sheet.sheets - 1));
+        }
+        QCOMPARE(counted, d.sheet.placements.size());
     }
 
     // A copy put by hand across the margin is told, by how much; those that are proposed never are.
@@ -274,7 +278,7 @@ private slots:
         QFETCH(int, across);
         QFETCH(int, down);
         SheetSpec spec;
-        spec.marks = MarkStyle::None;
+        spec.marks.style = MarkStyle::None;
         spec.gap = Length::um(std::llround(gap * 1000));
         const ToPlace piece{PieceId{1}, {-3, -4, width - 3, height - 4}, std::nullopt};
         const Layout layout = layOut(spec, std::vector{piece});
@@ -286,7 +290,7 @@ private slots:
             QVERIFY(std::abs(at.y - (10 + double(int(i) / across) * (height + gap))) < 1e-9);
             QCOMPARE(layout.placements[i].copy, int(i));
         }
-        QVERIFY(std::abs(layout.used - across * down * width * height / (210 * 297)) < 1e-9);
+        QVERIFY(std::abs(layout.usedOf(0) - across * down * width * height / (210 * 297)) < 1e-9);
     }
 };
 

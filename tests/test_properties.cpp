@@ -552,7 +552,7 @@ private slots:
             spec.margin = Length::um(whole(0, 20'000));
             spec.gap = Length::um(whole(0, 8'000));
             spec.landscape = coin();
-            spec.marks = coin() ? MarkStyle::Dots : MarkStyle::None;
+            spec.marks.style = coin() ? MarkStyle::Dots : MarkStyle::None;
             std::vector<ToPlace> pieces;
             for (int i = whole(1, 4); i > 0; --i)
                 pieces.push_back(

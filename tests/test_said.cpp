@@ -222,7 +222,7 @@ private slots:
             QCOMPARE(side().filter(QString("%1: %2 of %3").arg(QString::fromStdString(p.name)).arg(count).arg(*p.copies)).size(), 1);
         }
         QCOMPARE(side().filter(QString("%1 dots: ").arg(sheet.marks.size())).size(), 1);
-        QVERIFY(line(Station::Sheet).startsWith(QString("A4, %1 pieces, %2 %").arg(sheet.placements.size()).arg(std::lround(sheet.used * 100))));
+        QVERIFY(line(Station::Sheet).startsWith(QString("A4, %1 pieces, %2 %").arg(sheet.placements.size()).arg(std::lround(sheet.usedOf(0) * 100))));
         enter(Station::HandOff);
         QVERIFY(!outlines.empty());
         for (const auto& [kind, count] : outlines)

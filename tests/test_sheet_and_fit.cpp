@@ -100,7 +100,7 @@ private slots:
         spec.margin = Length::mm(120);
         QVERIFY(layOut(spec, {}).problem);
         spec = {};
-        spec.markInset = Length::mm(1);
+        spec.marks.inset = Length::mm(1);
         QVERIFY(layOut(spec, {}).problem);
         const ToPlace large{PieceId{1}, {0, 0, 500, 10}, 3};
         QCOMPARE(layOut(SheetSpec{}, std::span(&large, 1)).placed[0], 0);

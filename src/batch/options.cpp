@@ -3,6 +3,7 @@
 #include "base/error.h"
 #include "base/text.h"
 #include "formats/format.h"
+#include "formats/project/recipe_file.h"
 #include "job/derive.h"
 #include "keep/colour.h"
 #include "touchup/anchor.h"
@@ -142,6 +143,7 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
         verb->add_option("--crop", o.crop, "X,Y,WxH in mm of the picture, or kept");
         verb->add_option("--crop-margin", o.cropMargin, "left round what is kept by --crop kept (0)");
         verb->add_flag("--mirror", o.mirror, "left for right");
+        verb->add_option("--recipe", o.recipe, "all settings of a .yokai job's first piece, or of a saved recipe; other options over them");
         verb->add_option("--page", o.page, "of a TIFF with several pages (1)");
         verb->add_option("--tab", o.tabs, "a tab to hang it by, as 10mm/4mm@top: across/its hole@top, right, bottom, left or X,Y; again for more")
             ->expected(1)
@@ -173,15 +175,31 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
     output(outline);
 
     CLI::App* sheet = app.add_subcommand("sheet", "copies and marks on a sheet, from pictures or a .yokai job");
-    sheet->add_option("ART", o.inputs, "pictures, or one job")->required()->expected(1, 1000);
+    sheet->add_option("ART", o.inputs, "pictures, or one job")->expected(0, 1000);
+    sheet->add_option("--order", o.order, "instead: a CSV of file,copies,width,height,recipe");
     pieceOptions(sheet);
     sheet->add_option("--paper", o.paper, "A4, Letter, ... or a size like 210x297mm");
     sheet->add_flag("--landscape", o.landscape, "the long side across");
     sheet->add_option("--margin", o.margin, "kept clear all round (10mm)");
     sheet->add_option("--copies", o.copies, "of each picture, or 'fill'");
+    sheet->add_option("--share", o.share, "with --copies fill: a mix by ratio, a number for each picture, as 3:1:2");
     sheet->add_option("--gap", o.gap, "between pieces (3mm)");
-    sheet->add_option("--marks", o.marks, "dots or none");
+    sheet->add_option("--layout", o.layout, "grid (rows), stagger (rows set off by half a step) or nest (by true shapes)");
+    sheet->add_option("--columns", o.columns, "at most as many in a row");
+    sheet->add_option("--rows", o.rows, "at most as many rows");
+    sheet->add_option("--gap-down", o.gapDown, "between rows (as --gap)");
+    sheet->add_option("--turn", o.turn, "of nested pieces: none, quarter or free (quarter)");
+    sheet->add_flag("--nest-mirror", o.nestMirror, "nested pieces may be turned over");
+    sheet->add_option("--seconds", o.seconds, "to look for a better nesting (5)");
+    sheet->add_option("--seed", o.seed, "the same seed gives the same nesting (1)");
+    sheet->add_flag("--sheet-mirror{both}", o.sheetMirror, "the whole sheet left for right; --sheet-mirror=print or =cut for one alone");
+    sheet->add_flag("--trim", o.trim, "cut a box round all");
+    sheet->add_flag("--separate", o.separate, "cut a grid between the pieces");
+    sheet->add_option("--marks", o.marks, "dots, crosses, brackets or none");
+    sheet->add_option("--mark-count", o.markCount, "3 to 8 (5)");
+    sheet->add_option("--mark-size", o.markSize, "across (5mm)");
     sheet->add_option("--mark-inset", o.markInset, "from the sheet's edges to a mark's centre (12mm)");
+    sheet->add_option("--mark-gap", o.markGap, "along a long sheet: bands of marks no farther apart");
     sheet->add_option("--print", o.print, "the file to print: picture and marks");
     sheet->add_option("--cut", o.cut, "the file to cut: cut lines and marks");
     limits(sheet);
@@ -356,6 +374,8 @@ void applyTo(KeepSpec& k, const Options& o)
 
 void applyTo(Piece& piece, const Options& o)
 {
+    if (!o.recipe.empty())
+        apply(openRecipe(o.recipe), piece, HandWork::Stays);
     if (int(!o.width.empty()) + int(!o.height.empty()) + int(!o.ppi.empty()) > 1)
         throw Error(ErrorKind::Usage, "give only one of --width, --height and --ppi; the others follow");
     ArtworkSpec& a = piece.artwork;
@@ -421,6 +441,26 @@ void applyTo(Piece& piece, const Options& o)
     }
 }
 
+namespace {
+
+void applyTo(MarkSpec& marks, const Options& o)
+{
+    if (!o.marks.empty())
+        marks.style = choice<MarkStyle>(o.marks, "--marks");
+    if (!o.markInset.empty())
+        marks.inset = length(o.markInset, "--mark-inset", &MarkSpec::inset);
+    if (!o.markSize.empty())
+        marks.size = length(o.markSize, "--mark-size", &MarkSpec::size);
+    if (!o.markCount.empty())
+        marks.count = int(plain(o.markCount, "--mark-count", 3, 8));
+    if (!o.markGap.empty())
+        marks.bandGap = length(o.markGap, "--mark-gap", &MarkSpec::bandGap);
+    if (!(o.marks.empty() && o.markInset.empty() && o.markSize.empty() && o.markCount.empty() && o.markGap.empty()))
+        marks.places.clear(); // those by hand were of other marks
+}
+
+} // namespace
+
 void applyTo(SheetSpec& s, const Options& o)
 {
     if (!o.paper.empty())
@@ -431,10 +471,29 @@ void applyTo(SheetSpec& s, const Options& o)
         s.margin = length(o.margin, "--margin", &SheetSpec::margin);
     if (!o.gap.empty())
         s.gap = length(o.gap, "--gap", &SheetSpec::gap);
-    if (!o.marks.empty())
-        s.marks = choice<MarkStyle>(o.marks, "--marks");
-    if (!o.markInset.empty())
-        s.markInset = length(o.markInset, "--mark-inset", &SheetSpec::markInset);
+    if (!o.layout.empty())
+        s.layout = choice<LayoutKind>(o.layout, "--layout");
+    if (!o.columns.empty())
+        s.grid.columns = int(plain(o.columns, "--columns", 1, 10'000));
+    if (!o.rows.empty())
+        s.grid.rows = int(plain(o.rows, "--rows", 1, 10'000));
+    if (!o.gapDown.empty())
+        s.grid.gapDown = length(o.gapDown, "--gap-down");
+    if (!o.turn.empty())
+        s.nest.turns = choice<Turns>(o.turn, "--turn");
+    if (o.nestMirror)
+        s.nest.mirror = true;
+    if (!o.seconds.empty())
+        s.nest.seconds = plain(o.seconds, "--seconds", 0, 3600);
+    if (!o.seed.empty())
+        s.nest.seed = int(plain(o.seed, "--seed", 1, 1'000'000));
+    if (!o.sheetMirror.empty())
+        s.mirror = choice<SheetMirror>(o.sheetMirror, "--sheet-mirror");
+    if (o.trim)
+        s.cuts.boxAll = true, s.cuts.boxKind = LineKind::Through;
+    if (o.separate)
+        s.cuts.separate = true;
+    applyTo(s.marks, o);
 }
 
 namespace {
@@ -458,17 +517,41 @@ void applyTo(CheckSpec& check, const Options& o)
 
 } // namespace
 
+namespace {
+
+// 3:1:2, one for each piece.
+void applyShares(Job& job, const std::string& text)
+{
+    if (text.empty())
+        return;
+    std::vector<int> shares;
+    for (std::size_t from = 0; from <= text.size();) {
+        const std::size_t to = std::min(text.find(':', from), text.size());
+        shares.push_back(int(plain(text.substr(from, to - from), "--share", 1, 1000)));
+        from = to + 1;
+    }
+    if (shares.size() != job.pieces.size())
+        throw Error(ErrorKind::Usage, "--share '{}' has {} numbers for {} pictures; give one for each", text, std::to_string(shares.size()),
+                    std::to_string(job.pieces.size()));
+    for (std::size_t k = 0; k < shares.size(); ++k)
+        job.pieces[k].share = shares[k];
+}
+
+} // namespace
+
 void applyTo(Job& job, const Options& o)
 {
     applyTo(job.sheet, o);
     applyTo(job.check, o);
+    applyShares(job, o.share);
     for (const std::string& spot : o.spots) {
         const auto equals = spot.find('=');
         const auto kind = equals == std::string::npos ? std::nullopt : fromName<LineKind>(spot.substr(0, equals));
-        const std::string text = kind ? spot.substr(equals + 1) : spot;
+        const bool white = spot.starts_with("white=");
+        const std::string text = kind || white ? spot.substr(equals + 1) : spot;
         if (text.empty() || cleanText(text) != text || text.find_first_of("\t\r\n") != std::string::npos)
             throw Error(ErrorKind::Usage, "--spot names no colour that can be written; use plain text");
-        job.handOff.spots.of(kind.value_or(LineKind::Through)) = text;
+        (white ? job.handOff.spots.white : job.handOff.spots.of(kind.value_or(LineKind::Through))) = text;
     }
     if (!o.fit.empty())
         job.cut.model = choice<FitModel>(o.fit, "--fit");

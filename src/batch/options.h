@@ -22,8 +22,11 @@ struct Options {
     std::vector<std::string> tabs;
     std::string bridges;
     std::string tolerance, corners, join, roundInside, lineOpenings, crop, cropMargin;
-    std::string paper, margin, copies, gap, marks, markInset;
-    bool landscape = false;
+    std::string paper, margin, copies, share, gap;
+    std::string layout, turn, seconds, seed, columns, rows, gapDown, sheetMirror;
+    std::string marks, markInset, markSize, markCount, markGap;
+    bool landscape = false, nestMirror = false, trim = false, separate = false;
+    std::string order, recipe;
     std::vector<std::string> spots;
     std::string fit, maxResidual, measured;
     std::string toolRadius, leastNeck, leastGap, leastArea, leastLength, leastPpi, drift;

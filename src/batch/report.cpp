@@ -4,6 +4,7 @@
 #include "words.h"
 
 #include <iostream>
+#include <numbers>
 
 namespace yokai::batch {
 
@@ -59,12 +60,24 @@ Json pieceReport(const Piece& piece, const PieceResult& r)
     return out;
 }
 
-Json sheetReport(const Derived& d)
+Json sheetReport(const Job& job, const Derived& d, int sheet)
 {
-    Json marks = Json::array();
-    for (const Mark& m : d.sheet.marks)
-        marks.push_back(point(m.centre, d.sheet.height));
-    return {{"size_mm", {d.sheet.width, d.sheet.height}}, {"copies", d.sheet.placements.size()}, {"used", rounded(d.sheet.used)}, {"marks_mm", marks}};
+    const Layout& layout = d.sheet;
+    Json marks = Json::array(), placements = Json::array();
+    for (const Mark& m : cutMarksOf(job, d))
+        marks.push_back(point(m.centre, layout.height));
+    // Where the middle of a copy's box lies, and how it is turned clockwise, after it was mirrored.
+    for (const Placement& p : layout.on(sheet)) {
+        const Point at = p.toSheet(d.pieces[p.at].box.centre());
+        const bool mirror = p.toSheet.det() < 0;
+        const double turn = mirror ? std::atan2(-p.toSheet.b, -p.toSheet.a) : std::atan2(p.toSheet.b, p.toSheet.a);
+        placements.push_back({{"piece", p.at}, {"x_mm", rounded(at.x)}, {"y_mm", rounded(layout.height - at.y)}, {"turn_deg", rounded(turn * 180 / std::numbers::pi)}, {"mirror", mirror}});
+    }
+    return {{"size_mm", {layout.width, layout.height}},
+            {"copies", layout.on(sheet).size()},
+            {"used", rounded(layout.usedOf(sheet))},
+            {"marks_mm", marks},
+            {"placements", placements}};
 }
 
 Json fitReport(const Fit& f)

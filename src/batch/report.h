@@ -1,6 +1,7 @@
 // The JSON report: positions in mm, y up, from the bottom-left corner.
 #pragma once
 
+#include "formats/drawing.h"
 #include "job/derive.h"
 
 #include <nlohmann/json.hpp>
@@ -10,7 +11,7 @@ namespace yokai::batch {
 using Json = nlohmann::ordered_json;
 
 Json pieceReport(const Piece& piece, const PieceResult& result);
-Json sheetReport(const Derived& derived);
+Json sheetReport(const Job& job, const Derived& derived, int sheet);
 Json fitReport(const Fit& fit);
 Json findingsReport(const Job& job, const Derived& derived, bool onSheet);
 void writeReport(const Json& report, const std::string& target);

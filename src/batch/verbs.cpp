@@ -2,6 +2,7 @@
 
 #include "base/file.h"
 #include "formats/format.h"
+#include "formats/order/order.h"
 #include "formats/project/project.h"
 #include "register/measured.h"
 #include "report.h"
@@ -42,7 +43,7 @@ Json timing(const Derived& d, double write, double total)
         return found == d.milliseconds.end() ? 0.0 : found->second;
     };
     return {{"decode", of("decode")}, {"keep", of("keep")}, {"outline", of("outline")}, {"offset", of("offset")}, {"fit", of("fit")},
-            {"check", of("check")},   {"write", write},   {"total", total}};
+            {"bleed", of("bleed")}, {"touchup", of("touchup")}, {"layout", of("layout")}, {"check", of("check")}, {"write", write},   {"total", total}};
 }
 
 int strictCode(const Job& job, const Derived& d, bool strict, bool onSheet)
@@ -99,7 +100,14 @@ int sheet(const Options& o)
     o.requireOutput();
     const double begin = now();
     Job job;
-    if (o.inputs.size() == 1 && isJob(o.inputs.front())) {
+    if (!o.order.empty() && !o.inputs.empty())
+        throw Error(ErrorKind::Usage, "give either pictures or --order, not both; the list names its pictures");
+    if (!o.order.empty()) {
+        job.pieces = openOrder(o.order, {}, [&](Piece& piece) { applyTo(piece, o); });
+        job.name = std::filesystem::path(o.order).stem().string();
+    } else if (o.inputs.empty()) {
+        throw Error(ErrorKind::Usage, "no pictures are given; name some, a .yokai job, or --order LIST.csv");
+    } else if (o.inputs.size() == 1 && isJob(o.inputs.front())) {
         job = openProject(o.inputs.front());
         for (Piece& p : job.pieces)
             applyTo(p, o);
@@ -116,12 +124,15 @@ int sheet(const Options& o)
     requireLines(d);
     const double written = now();
     const bool images = !o.print.empty() || !o.out.empty();
-    const Drawing drawing = drawSheet(job, d, images ? Content::Both : Content::Cut);
     Outputs outputs;
-    outputs.add(o.print, drawing, Content::Print);
-    outputs.add(o.cut, drawing, Content::Cut);
-    for (const std::string& file : o.out)
-        outputs.add(file, drawing, Content::Both);
+    for (int s = 0; s < d.sheet.sheets; ++s) {
+        const Drawing drawing = drawSheet(job, d, s, images ? Content::Both : Content::Cut);
+        const auto named = [&](const std::string& file) { return fileOfSheet(file, s, d.sheet.sheets).string(); };
+        outputs.add(named(o.print), drawing, Content::Print);
+        outputs.add(named(o.cut), drawing, Content::Cut);
+        for (const std::string& file : o.out)
+            outputs.add(named(file), drawing, Content::Both);
+    }
     outputs.write();
     if (!o.report.empty()) {
         Json report = pieceReport(job.pieces[0], d.pieces[0]);
@@ -134,7 +145,10 @@ int sheet(const Options& o)
                 report["pieces"].push_back(piece);
             }
         }
-        report["sheet"] = sheetReport(d);
+        report["sheets"] = Json::array();
+        for (int s = 0; s < d.sheet.sheets; ++s)
+            report["sheets"].push_back(sheetReport(job, d, s));
+        report["sheet"] = report["sheets"][0];
         report["findings"] = findingsReport(job, d, true);
         report["timing_ms"] = timing(d, now() - written, now() - begin);
         writeReport(report, o.report);
@@ -187,7 +201,11 @@ int registerCut(const Options& o)
     requireLines(d);
     requireResidual(fit, job.cut.maxResidual.mm());
     // The marks are in y up, the drawing in y down.
-    Drawing drawing = drawSheet(job, d, Content::Cut);
+    if (d.sheet.sheets > 1)
+        throw Error(ErrorKind::Usage, "'{}' has {} sheets, and register moves one; save each as a job of its own", o.inputs.front(), std::to_string(d.sheet.sheets));
+    Drawing drawing = drawSheet(job, d, 0, Content::Cut);
+    if (drawing.cutMarks)
+        drawing.marks = *std::exchange(drawing.cutMarks, std::nullopt);
     const Affine flip{1, 0, 0, -1, 0, drawing.height};
     for (CutItem& item : drawing.cuts)
         item.path = transformed(fit.map(transformed(item.path, flip)), flip);
@@ -200,7 +218,7 @@ int registerCut(const Options& o)
     outputs.write();
     if (!o.report.empty()) {
         Json report;
-        report["sheet"] = sheetReport(d);
+        report["sheet"] = sheetReport(job, d, 0);
         report["fit"] = fitReport(fit);
         report["findings"] = findingsReport(job, d, true);
         report["timing_ms"] = timing(d, now() - written, now() - begin);

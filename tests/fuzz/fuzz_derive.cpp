@@ -73,6 +73,6 @@ extern "C" int LLVMFuzzerTestOneInput(const unsigned char* data, std::size_t siz
                             std::abort();
                 }
     }
-    writeSvg(drawSheet(job, derived), Content::Cut);
+    writeSvg(drawSheet(job, derived, 0), Content::Cut);
     return 0;
 }

@@ -23,6 +23,7 @@ struct Finding {
     double value = 0;          // what was found, in the code's own unit
     double limit = 0;          // what it was held against
     std::optional<Error> error = std::nullopt; // where a step failed: why
+    int sheet = 0; // on which, where it is on one
     bool onSheet() const { return !piece || code == "does-not-fit" || code == "outside-reach"; }
 };
 using Findings = std::vector<Finding>;

@@ -9,6 +9,8 @@ void checkPlaces(const CheckGround& ground, Findings& found)
 {
     const Derived& derived = ground.derived;
     const Layout& sheet = derived.sheet;
+    if (sheet.waits)
+        return;
     for (std::size_t i = 0; i < derived.pieces.size() && i < sheet.placed.size(); ++i) {
         const int asked = sheet.asked[i].value_or(1); // as many as fit: at least one should
         if (derived.pieces[i].whole() && sheet.placed[i] < asked)
@@ -20,17 +22,15 @@ void checkPlaces(const CheckGround& ground, Findings& found)
 void checkReach(const CheckGround& ground, Findings& found)
 {
     const Layout& sheet = ground.derived.sheet;
-    const double margin = ground.job.sheet.margin.mm();
-    const Rect within{margin, margin, sheet.width - margin, sheet.height - margin};
+    const Rect within = layoutArea(ground.job.sheet);
     constexpr double exactly = 0.01; // mm
     for (const Placement& place : sheet.placements) {
-        const Rect& own = ground.derived.pieces[place.at].box;
-        Rect box = Rect::nothing();
-        for (const Point corner : {Point{own.x0, own.y0}, Point{own.x1, own.y0}, Point{own.x1, own.y1}, Point{own.x0, own.y1}})
-            box.add(place.toSheet(corner));
+        if (!place.placing)
+            continue;
+        const Rect box = mapped(place.toSheet, ground.derived.pieces[place.at].box);
         const double past = std::max({within.x0 - box.x0, within.y0 - box.y0, box.x1 - within.x1, box.y1 - within.y1});
         if (past > exactly)
-            found.push_back({"outside-reach", Severity::Error, place.piece, {}, box.centre(), past, 0});
+            found.push_back({"outside-reach", Severity::Error, place.piece, {}, box.centre(), past, 0, std::nullopt, place.sheet});
     }
 }
 

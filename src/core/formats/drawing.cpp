@@ -1,6 +1,7 @@
 #include "formats/drawing.h"
 
 #include "base/length.h"
+#include "sheet/extra_cuts.h"
 
 namespace yokai {
 
@@ -21,6 +22,29 @@ void addImage(Drawing& drawing, PrintImage image, const std::vector<Affine>& pla
     for (const Affine& place : places)
         drawn.places.push_back(place * Affine::move(image.toMm.e, image.toMm.f));
     drawn.image = std::move(image);
+}
+
+void addExtraCuts(Drawing& drawing, const Job& job, const Derived& derived, int sheet, int copies, const Affine& map)
+{
+    std::vector<Rect> boxes;
+    for (const PieceResult& piece : derived.pieces)
+        boxes.push_back(piece.box);
+    for (const ExtraCut& cut : extraCuts(job.sheet, derived.sheet, sheet, boxes))
+        drawing.cuts.push_back({{}, cut.copy ? int(*cut.copy) : copies, {}, cut.kind, 0, transformed(cut.path, map)});
+}
+
+std::vector<Mark> mapped(const Affine& map, std::vector<Mark> marks)
+{
+    for (Mark& m : marks) {
+        m.centre = map(m.centre);
+        m.inwards.x *= map.a;
+    }
+    return marks;
+}
+
+Affine mirrored(const SheetSpec& sheet, SheetMirror what)
+{
+    return sheet.mirror == SheetMirror::Both || sheet.mirror == what ? Affine{-1, 0, 0, 1, sheet.width(), 0} : Affine{};
 }
 
 // What bleeds lies beneath the picture.
@@ -44,23 +68,35 @@ void addImages(Drawing& drawing, const PieceResult& result, const std::vector<Af
 
 } // namespace
 
-Drawing drawSheet(const Job& job, const Derived& derived, Content content, const Work& work)
+std::vector<Mark> cutMarksOf(const Job& job, const Derived& derived) { return mapped(mirrored(job.sheet, SheetMirror::Cut), derived.sheet.marks); }
+
+const std::vector<Mark>& marksFor(const Drawing& drawing, Content content)
+{
+    return content == Content::Cut && drawing.cutMarks ? *drawing.cutMarks : drawing.marks;
+}
+
+Drawing drawSheet(const Job& job, const Derived& derived, int sheet, Content content, const Work& work)
 {
     Drawing drawing;
     drawing.title = job.name;
     drawing.width = derived.sheet.width;
     drawing.height = derived.sheet.height;
-    drawing.marks = derived.sheet.marks;
     drawing.spots = job.handOff.spots;
+    const Affine print = mirrored(job.sheet, SheetMirror::Print), cut = mirrored(job.sheet, SheetMirror::Cut);
+    drawing.marks = mapped(print, derived.sheet.marks);
+    if (!(print == cut))
+        drawing.cutMarks = mapped(cut, derived.sheet.marks);
     std::vector<std::vector<Affine>> places(derived.pieces.size());
     int copy = 0;
-    for (const Placement& place : derived.sheet.placements) {
+    for (const Placement& place : derived.sheet.on(sheet)) {
         work.check();
-        places[place.at].push_back(place.toSheet);
+        places[place.at].push_back(print * place.toSheet);
         if (content != Content::Print)
-            addCuts(drawing, derived.pieces[place.at], copy, place.toSheet);
+            addCuts(drawing, derived.pieces[place.at], copy, cut * place.toSheet);
         ++copy;
     }
+    if (content != Content::Print)
+        addExtraCuts(drawing, job, derived, sheet, copy, cut);
     for (std::size_t i = 0; i < places.size() && content != Content::Cut; ++i)
         if (!places[i].empty())
             addImages(drawing, derived.pieces[i], places[i], work);

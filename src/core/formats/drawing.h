@@ -8,6 +8,7 @@
 #include "job/derive.h"
 #include "machine/cut_item.h"
 
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -29,16 +30,23 @@ struct Drawing {
     std::vector<DrawnPlate> white; // beneath the images
     std::vector<DrawnImage> images;
     CutItems cuts;
-    std::vector<Mark> marks;
+    std::vector<Mark> marks;                   // as they are printed
+    std::optional<std::vector<Mark>> cutMarks; // as the cut has them, where one of the two is mirrored and the other not
     SpotNames spots;
 };
 
 enum class Content { Print, Cut, Both }; // images and marks; cut lines and marks; everything
 
-// Images are left out where only cut lines are wanted: they cost memory.
-Drawing drawSheet(const Job& job, const Derived& derived, Content content = Content::Both, const Work& work = {});
+// One sheet. Images are left out where only cut lines are wanted: they cost memory. Where print and cut are mirrored apart,
+// each content has its own.
+Drawing drawSheet(const Job& job, const Derived& derived, int sheet, Content content = Content::Both, const Work& work = {});
 // One piece alone; (0, 0) is the picture's top-left corner. The drawing is as large as the picture.
 Drawing drawPiece(const Job& job, const Piece& piece, const PieceResult& result, Content content = Content::Both, const Work& work = {});
+
+// Where the cut has the marks of every sheet: as printed, unless print and cut are mirrored apart.
+std::vector<Mark> cutMarksOf(const Job& job, const Derived& derived);
+// The marks of a file with this content.
+const std::vector<Mark>& marksFor(const Drawing& drawing, Content content);
 
 // A number of a text format: millimetres to a tenth of a micrometre.
 std::string figure(double value);

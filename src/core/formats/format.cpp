@@ -26,4 +26,13 @@ const Format* formatOf(std::string_view fileName)
     return nullptr;
 }
 
+std::filesystem::path fileOfSheet(const std::filesystem::path& file, int sheet, int sheets)
+{
+    if (file.empty() || sheets < 2)
+        return file;
+    std::filesystem::path path = file;
+    path.replace_filename(path.stem().string() + "-" + std::to_string(sheet + 1) + path.extension().string());
+    return path;
+}
+
 } // namespace yokai

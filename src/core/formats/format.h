@@ -4,6 +4,7 @@
 #include "base/file.h"
 #include "formats/drawing.h"
 
+#include <filesystem>
 #include <span>
 #include <string_view>
 
@@ -17,5 +18,8 @@ struct Format {
 
 std::span<const Format> formats();
 const Format* formatOf(std::string_view fileName); // by its extension, in any case; null: none
+
+// NAME-1.svg, NAME-2.svg, ... where there is more than one sheet.
+std::filesystem::path fileOfSheet(const std::filesystem::path& file, int sheet, int sheets);
 
 } // namespace yokai

@@ -2,6 +2,7 @@
 
 #include "check/checks.h"
 #include "job/derive_piece.h"
+#include "job/steps/layout.h"
 
 namespace yokai {
 
@@ -30,6 +31,35 @@ PieceResult resultOf(const Piece& piece, Run& run, Want want)
     return result;
 }
 
+ToPlace toPlaceOf(const Piece& piece, const PieceResult& result, Run& run)
+{
+    ToPlace out{piece.id, result.problem ? Rect::nothing() : result.box, piece.copies, piece.share};
+    if (result.problem)
+        return out;
+    ShapeIn shape{{}, {}, result.pxPerMm};
+    for (const LayerResult& layer : result.layers) {
+        for (const CutLine& line : layer.lines)
+            if (line.kind != LineKind::Crease)
+                shape.lines.push_back({line.paths, line.kind});
+        shape.prints.push_back({layer.parts, layer.printReach.mm()});
+    }
+    out.shape = run(shape).value;
+    return out;
+}
+
+Layout layoutOf(const Job& job, const std::vector<ToPlace>& pieces, Run& run, const LayoutWatch& watch)
+{
+    std::vector<Key> shapes;
+    for (const ToPlace& piece : pieces)
+        shapes.push_back(piece.shape ? Digest().add(piece.shape->rings).add(piece.shape->reach).value() : Key{});
+    const LayoutIn in{job.sheet, pieces, shapes, job.placings, watch};
+    if (job.sheet.layout != LayoutKind::Nest || watch.nests)
+        return *run(in);
+    // What was nested before is as good now.
+    const auto known = run.find<Layout>(Run::keyOf(in));
+    return known ? *known : layOut(job.sheet, pieces, job.placings, run.work(), watch);
+}
+
 } // namespace
 
 const LayerResult& PieceResult::layer() const
@@ -46,7 +76,7 @@ const PieceResult* Derived::find(PieceId id) const
     return nullptr;
 }
 
-Derived derive(const Job& job, StepCache& cache, const Work& work, Want want)
+Derived derive(const Job& job, StepCache& cache, const Work& work, Want want, const Watch& watch)
 {
     Derived out;
     Run run(cache, out.milliseconds, work);
@@ -56,10 +86,18 @@ Derived derive(const Job& job, StepCache& cache, const Work& work, Want want)
         work.report(double(out.pieces.size()) / steps, piece.name);
         out.pieces.push_back(resultOf(piece, run, want));
         const PieceResult& result = out.pieces.back();
-        toPlace.push_back({piece.id, result.problem ? Rect::nothing() : result.box, piece.copies});
+        toPlace.push_back(toPlaceOf(piece, result, run));
     }
     work.report(double(job.pieces.size()) / steps, "sheet");
-    out.sheet = layOut(job.sheet, toPlace, job.placings, work);
+    LayoutWatch looksOn{watch.nests, {}, watch.enough};
+    if (watch.better)
+        looksOn.better = [&](const Layout& layout) {
+            Derived better = out;
+            better.sheet = layout;
+            better.findings = findingsOf({job, better, run});
+            watch.better(better);
+        };
+    out.sheet = layoutOf(job, toPlace, run, looksOn);
     work.report(1, "checks");
     out.findings = findingsOf({job, out, run});
     return out;

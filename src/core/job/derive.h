@@ -10,9 +10,19 @@
 #include "job/derived.h"
 #include "job/step_cache.h"
 
+#include <functional>
+
 namespace yokai {
 
 enum class Want { All, Lines }; // Lines: no pictures for print
-Derived derive(const Job& job, StepCache& cache, const Work& work = {}, Want want = Want::All);
+
+// Who looks on. Nesting goes on looking for something better for as long as the job says.
+struct Watch {
+    bool nests = true;                          // false: copies wait for being nested
+    std::function<void(const Derived&)> better; // there is a better sheet to see
+    std::function<bool()> enough;               // nest no longer, take what there is
+};
+
+Derived derive(const Job& job, StepCache& cache, const Work& work = {}, Want want = Want::All, const Watch& watch = {});
 
 } // namespace yokai

@@ -127,6 +127,7 @@ struct Piece {
     ArtworkSpec artwork;
     std::vector<Layer> layers = {Layer{}}; // at least one
     std::optional<int> copies = 1;         // absent: as many as fit
+    int share = 1;                         // of those that fit, beside other pieces'
     std::vector<Guide> guides;
 
     // Of a piece of one layer.
@@ -144,6 +145,7 @@ struct Piece {
         visit("id", self.id);
         visit("name", self.name, AtMost{10'000}, Label{});
         visit("copies", self.copies, Within{0, 100'000}, Label{});
+        visit("share", self.share, Within{1, 1000}, Label{});
         visit("artwork", self.artwork);
         visit("layers", self.layers, AtMost{1000});
         visit("guides", self.guides, AtMost{1000}, Label{});

@@ -9,6 +9,7 @@
 #include "keep/keep.h"
 #include "outline/offset.h"
 #include "path/path.h"
+#include "sheet/sheet.h"
 #include "touchup/touch_up.h"
 
 namespace yokai {
@@ -56,6 +57,16 @@ inline void owned(const PrintImage& image, Owns& out) { owned(*image.pixels, out
 inline void owned(const Plate& plate, Owns& out) { owned(*plate.tint, out); }
 
 inline void owned(const Drift& drift, Owns& out) { out.push_back({&drift, sizeof(Drift)}); }
+
+inline void owned(const PieceShape& shape, Owns& out)
+{
+    std::size_t n = 0;
+    for (const Polyline& ring : shape.rings)
+        n += ring.capacity() * sizeof(Point);
+    out.push_back({&shape, n});
+}
+
+inline void owned(const Layout& layout, Owns& out) { out.push_back({&layout, layout.placements.capacity() * sizeof(Placement)}); }
 
 inline void owned(const TouchedUp& touched, Owns& out) { owned(touched.paths, out); }
 

@@ -1,13 +1,18 @@
-// The sheet: media, copies of the pieces in rows, and the registration marks.
+// Sheets: where the copies of the pieces lie, on as many as it takes, and the registration marks.
 //
 // Unit: mm on the sheet, (0, 0) its top-left corner, y down.
 #pragma once
 
+#include "base/error.h"
 #include "base/geometry.h"
 #include "base/length.h"
 #include "base/work.h"
+#include "sheet/marks.h"
+#include "sheet/media.h"
 #include "sheet/spec.h"
 
+#include <functional>
+#include <memory>
 #include <optional>
 #include <span>
 #include <string>
@@ -15,28 +20,19 @@
 
 namespace yokai {
 
-// ISO 216 A and B sizes, those of ANSI/ASME Y14.1 (Letter and Tabloid are its A and B) with Legal, and cutting mats.
-std::span<const Media> knownMedia();
-// A known name (in any case) or WxH as in 210x297mm. Throws Error(Usage).
-Media mediaFrom(const std::string& text);
-
-struct Mark {
-    Point centre;
-    double diameter = 0;
-    bool orientation = false; // the extra one that tells the corners apart
-    bool operator==(const Mark&) const = default;
+// What of a piece nothing else may lie on, in its own mm.
+struct PieceShape {
+    std::vector<Polyline> rings; // all that is cut of it, from outside; openings that fall out are rings too. Even-odd
+    double reach = 0;            // how far its print runs on past them
+    double area = 0;             // mm2 within its cut lines
 };
-
-// Four discs near the corners (top left, top right, bottom right, bottom left) and a
-// fifth that tells the corners apart, so that a sheet that lies turned round or over is
-// recognised. The fifth lies in line with no two others, so that any one bad reading
-// of the five can be told from the other four.
-std::vector<Mark> marksOf(const SheetSpec& spec);
 
 struct ToPlace {
     PieceId piece;
     Rect box;                  // all that is cut or printed of the piece, in its own mm
     std::optional<int> copies; // absent: as many as fit
+    int share = 1;             // of those that fit, beside the others'
+    std::shared_ptr<const PieceShape> shape = nullptr; // none: the box
 };
 
 struct Placement {
@@ -45,24 +41,41 @@ struct Placement {
     int copy = 0;       // the how manyth of this piece
     PlacingId placing;  // the hand's, if it was put there by hand
     Affine toSheet;     // from the piece's mm
+    int sheet = 0;
 };
 
 struct Layout {
     double width = 0, height = 0;
-    std::vector<Mark> marks;
-    std::vector<Placement> placements;
+    std::vector<Mark> marks; // of every sheet
+    int sheets = 1;
+    std::vector<Placement> placements; // sheet by sheet
     std::vector<std::optional<int>> asked; // a piece each; absent: as many as fit
     std::vector<int> placed;
-    double used = 0; // the fraction of the sheet within the pieces' boxes
+    std::vector<double> used; // a sheet each: the fraction of it within the pieces' cut lines
+    bool waits = false;       // for being nested: nothing but what a hand put there is on it yet
     std::optional<Error> problem;
+
+    std::span<const Placement> on(int sheet) const;
+    double usedOf(int sheet) const { return std::size_t(sheet) < used.size() ? used[std::size_t(sheet)] : 0; }
 };
 
-// Copies put by hand first, then rows from the top left, clear of the margin, of the marks
-// and of what was put by hand. Pieces that no longer fit are counted, not squeezed in. A
-// sheet whose margins or marks leave nothing has a problem and nothing on it.
-Layout layOut(const SheetSpec& spec, std::span<const ToPlace> pieces, std::span<const Placing> byHand = {}, const Work& work = {});
+// Who looks on while copies are nested.
+struct LayoutWatch {
+    bool nests = true;                        // false: nesting is put off, and waits
+    std::function<void(const Layout&)> better; // there is something better to see
+    std::function<bool()> enough;             // take what there is
+};
+
+// Copies put by hand first, then the rest clear of the margin, of the marks and of what was put by hand, on as many
+// sheets as it takes. A piece that fits no empty sheet is counted, not squeezed in; those asked for as many times as
+// fit share what is left of the last sheet. A sheet whose margins or marks leave nothing has a problem and nothing on it.
+Layout layOut(const SheetSpec& spec, std::span<const ToPlace> pieces, std::span<const Placing> byHand = {}, const Work& work = {},
+              const LayoutWatch& watch = {});
 
 // Where a placing puts a piece with this box.
 Affine toSheet(const Placing& placing, const Rect& box);
+Rect mapped(const Affine& map, const Rect& box);
+// Within the margin and the machine's reach.
+Rect layoutArea(const SheetSpec& spec);
 
 } // namespace yokai

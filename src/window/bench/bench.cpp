@@ -4,6 +4,7 @@
 #include "desk/line_edits.h"
 #include "desk/node_edits.h"
 #include "desk/piece_edits.h"
+#include "desk/placings.h"
 #include "device/test_cut.h"
 #include "theme/theme.h"
 
@@ -403,6 +404,48 @@ bool Bench::toolKey(QKeyEvent* event)
     return false;
 }
 
+// What is done to the copies selected on the sheet, and turning over to another sheet.
+bool Bench::copyKey(QKeyEvent* event)
+{
+    const int key = event->key();
+    if (key == Qt::Key_PageUp || key == Qt::Key_PageDown) {
+        const int sheets = desk_.shown() ? desk_.shown()->derived.sheet.sheets : 1;
+        desk_.setSheet(std::clamp(desk_.sheet() + (key == Qt::Key_PageUp ? -1 : 1), 0, sheets - 1));
+        return true;
+    }
+    if (!std::holds_alternative<CopiesSelected>(desk_.selection()))
+        return false;
+    constexpr double coarse = 1, fine = 0.1; // mm
+    const double by = (event->modifiers() & Qt::ShiftModifier) ? fine : coarse;
+    const auto nudge = [&](Point way) { edits::moveCopies(desk_, way, 0, QStringLiteral("nudge")); };
+    switch (key) {
+    case Qt::Key_Left:
+        nudge({-by, 0});
+        return true;
+    case Qt::Key_Right:
+        nudge({by, 0});
+        return true;
+    case Qt::Key_Up:
+        nudge({0, -by});
+        return true;
+    case Qt::Key_Down:
+        nudge({0, by});
+        return true;
+    case Qt::Key_R:
+        edits::turnCopies(desk_, (event->modifiers() & Qt::ShiftModifier) ? -90 : 90);
+        return true;
+    case Qt::Key_M:
+        edits::mirrorCopies(desk_);
+        return true;
+    case Qt::Key_Delete:
+    case Qt::Key_Backspace:
+        edits::removeCopies(desk_);
+        return true;
+    default:
+        return false;
+    }
+}
+
 void Bench::keyPressEvent(QKeyEvent* event)
 {
     constexpr double step = 40; // logical pixels an arrow key moves the bench by
@@ -435,6 +478,7 @@ void Bench::keyPressEvent(QKeyEvent* event)
         constexpr double coarse = 0.1, fine = 0.01; // mm
         const double by = (event->modifiers() & Qt::ShiftModifier) ? fine : coarse;
         edits::moveNodes(desk_, {key == Qt::Key_Left ? -by : key == Qt::Key_Right ? by : 0, key == Qt::Key_Up ? -by : key == Qt::Key_Down ? by : 0});
+    } else if (desk_.station() == Station::Sheet && copyKey(event)) {
     } else if ((key == Qt::Key_Delete || key == Qt::Key_Backspace) && edits::selectedEdit(desk_)) {
         edits::removeEdit(desk_);
     } else if (const auto* guide = std::get_if<GuideSelected>(&desk_.selection()); guide && (key == Qt::Key_Delete || key == Qt::Key_Backspace)) {

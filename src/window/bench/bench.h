@@ -50,6 +50,7 @@ private:
     double pixelsPerMm() const; // of the screen at hand
     Pointer pointerOf(QPointF screen, Qt::MouseButton button, Qt::KeyboardModifiers modifiers) const;
     bool toolKey(QKeyEvent* event);
+    bool copyKey(QKeyEvent* event);
     bool showsWork() { return scene() != &piece_ || desk_.currentResult(); }
     void paintRulers(QPainter& painter);
     void paintEmpty(QPainter& painter);

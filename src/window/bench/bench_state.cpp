@@ -13,6 +13,9 @@ BenchState BenchState::of(const Desk& desk)
     state.testCut = desk.testCut();
     state.station = desk.station();
     state.unit = desk.unit();
+    state.sheet = desk.sheet();
+    if (const auto* copies = std::get_if<CopiesSelected>(&desk.selection()))
+        state.copies = copies->copies;
     state.line = desk.currentLine() ? desk.currentLine()->id : LineId{};
     state.peek = desk.peek();
     state.hold = desk.hand().hold;

@@ -22,6 +22,8 @@ struct BenchState {
     std::vector<std::pair<StraightGuide, bool>> guides; // and whether it is selected
     EditId edit; // the one selected
     int mark = -1;
+    int sheet = 0; // the one looked at
+    std::vector<CopiesSelected::Copy> copies; // those selected
     Peek peek = Peek::Nothing;
     Hold hold = Hold::Nothing;
     Unit unit = Unit::Mm;

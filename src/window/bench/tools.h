@@ -21,6 +21,7 @@ std::unique_ptr<Tool> guideLineTool(Desk& desk);
 std::unique_ptr<Tool> bridgeTool(Desk& desk);
 std::unique_ptr<Tool> editTool(Desk& desk);
 std::unique_ptr<Tool> nodeTool(Desk& desk);
+std::unique_ptr<Tool> markTool(Desk& desk);
 std::unique_ptr<Tool> placingTool(Desk& desk);
 
 } // namespace yokai

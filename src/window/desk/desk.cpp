@@ -74,6 +74,18 @@ void Desk::setStation(Station station)
     settle();
     if (hand_.hold != Hold::Nothing)
         hold(hand_.hold);
+    if (wantsSheet() && shown_ && shown_->derived.sheet.waits)
+        request(false);
+    emit viewChanged();
+}
+
+int Desk::sheet() const { return shown_ ? std::clamp(sheet_, 0, shown_->derived.sheet.sheets - 1) : 0; }
+
+void Desk::setSheet(int sheet)
+{
+    if (sheet == sheet_)
+        return;
+    sheet_ = sheet;
     emit viewChanged();
 }
 
@@ -372,7 +384,7 @@ void Desk::request(bool live)
     Job asked = job();
     if (Piece* whole = find(asked, uncropped())) // the frame is set on the whole picture
         whole->artwork.crop.reset();
-    request_ = worker_->request(std::move(asked), revision(), uncropped(), live);
+    request_ = worker_->request(std::move(asked), revision(), uncropped(), live, wantsSheet());
 }
 
 void Desk::resume()
@@ -389,6 +401,7 @@ void Desk::start(Job job, const QString& path)
     history_.start(std::move(job));
     saved_ = history_.revision();
     path_ = path;
+    sheet_ = 0;
     piece_ = history_.job().pieces.empty() ? PieceId{} : history_.job().pieces.front().id;
     station_ = history_.job().pieces.empty() ? Station::Artwork : Station::CutLines;
     selection_ = {};

@@ -36,13 +36,15 @@ public:
     const Shown* shown() const { return shown_.get(); }
     std::shared_ptr<const Shown> sharedShown() const { return shown_; }
     // Whether it is what was last asked for, and whether it may be written, printed and cut.
-    bool upToDate() const { return shown_ && shown_->revision == revision() && shown_->uncropped == uncropped(); }
-    bool current() const { return upToDate() && !draft_ && shown_->uncropped == PieceId{}; }
+    bool upToDate() const { return shown_ && shown_->revision == revision() && shown_->uncropped == uncropped() && !(wantsSheet() && shown_->derived.sheet.waits); }
+    bool current() const { return upToDate() && !draft_ && shown_->uncropped == PieceId{} && !shown_->nesting; }
     bool stalled() const { return !upToDate() && !deriving_; } // stopped by hand: nothing is under way
     void resume();
 
     Station station() const { return station_; }
     void setStation(Station station);
+    int sheet() const; // the one that is looked at, of those that are shown
+    void setSheet(int sheet);
     int piece() const; // the current one's place in the job; -1 when the job is empty
     void setPiece(int index);
     const Piece* currentPiece() const { return find(job(), piece_); }
@@ -119,6 +121,7 @@ private:
         Job job;
         Revision revision;
     };
+    bool wantsSheet() const { return onSheet(station_); } // nothing is nested while nobody looks
     PieceId uncropped() const; // the piece whose frame is being set: it is shown whole
     void changed(bool live, const Job& before);
     void request(bool live);
@@ -131,6 +134,7 @@ private:
     std::shared_ptr<const Shown> shown_;
     Revision saved_ = 0, testCutOf_ = 0;
     bool deriving_ = false;
+    int sheet_ = 0;
     Station station_ = Station::Artwork;
     PieceId piece_;
     LineId line_;

@@ -30,6 +30,17 @@ struct GuideSelected {
     GuideId guide;
     bool operator==(const GuideSelected&) const = default;
 };
+struct CopiesSelected { // on the sheets
+    // One put there by hand by its placing; else the how manyth of its piece it is.
+    struct Copy {
+        PlacingId placing;
+        PieceId piece;
+        int copy = 0;
+        bool operator==(const Copy& o) const { return placing || o.placing ? placing == o.placing : piece == o.piece && copy == o.copy; }
+    };
+    std::vector<Copy> copies; // the last is the one picked last
+    bool operator==(const CopiesSelected&) const = default;
+};
 struct FindingSelected {
     std::string_view code;
     PieceId piece;
@@ -40,6 +51,6 @@ struct FindingSelected {
     bool is(const Finding& f) const { return f.code == code && f.piece == piece && f.line == line && f.at == at; }
     bool operator==(const FindingSelected&) const = default;
 };
-using Selection = std::variant<std::monostate, PartsSelected, EditSelected, MarkSelected, FindingSelected, NodesSelected, GuideSelected>;
+using Selection = std::variant<std::monostate, PartsSelected, EditSelected, MarkSelected, FindingSelected, NodesSelected, GuideSelected, CopiesSelected>;
 
 } // namespace yokai

@@ -15,7 +15,7 @@ DeriveWorker::~DeriveWorker()
     wake_.notify_all();
 }
 
-quint64 DeriveWorker::request(Job job, Revision revision, PieceId uncropped, bool live)
+quint64 DeriveWorker::request(Job job, Revision revision, PieceId uncropped, bool live, bool nests)
 {
     auto asked = std::make_shared<Shown>();
     asked->job = std::move(job);
@@ -23,7 +23,8 @@ quint64 DeriveWorker::request(Job job, Revision revision, PieceId uncropped, boo
     asked->uncropped = uncropped;
     const std::scoped_lock lock(mutex_);
     waiting_ = std::move(asked);
-    if (running_ && !live)
+    nests_ = nests;
+    if (running_ && (!live || nesting_)) // of a nesting there is something to see already
         current_.request_stop();
     wake_.notify_all();
     return ++requests_;
@@ -34,7 +35,10 @@ void DeriveWorker::stop()
     const std::scoped_lock lock(mutex_);
     const bool onlyWaited = waiting_ && !running_;
     waiting_.reset();
-    current_.request_stop();
+    if (nesting_)
+        enough_ = true;
+    else
+        current_.request_stop();
     if (onlyWaited)
         emit idle(requests_);
 }
@@ -45,9 +49,39 @@ std::shared_ptr<const Shown> DeriveWorker::take()
     return std::move(ready_);
 }
 
-void DeriveWorker::derive(Shown& shown, const Work& work)
+void DeriveWorker::hand(std::shared_ptr<const Shown> shown)
 {
-    shown.derived = yokai::derive(shown.job, cache_, work);
+    {
+        const std::scoped_lock lock(mutex_);
+        ready_ = std::move(shown);
+    }
+    emit finished();
+}
+
+void DeriveWorker::derive(Shown& shown, bool nests, const Work& work)
+{
+    Watch watch{nests, {}, [this] { return enough_.load(); }};
+    watch.better = [&](const Derived& better) {
+        auto seen = std::make_shared<Shown>();
+        seen->job = shown.job;
+        seen->revision = shown.revision;
+        seen->uncropped = shown.uncropped;
+        seen->nesting = true;
+        seen->derived = better;
+        look(*seen, work);
+        hand(std::move(seen));
+        nesting_ = true;
+    };
+    struct Ended {
+        std::atomic<bool>&nesting, &enough;
+        ~Ended() { nesting = enough = false; }
+    } const ended{nesting_, enough_};
+    shown.derived = yokai::derive(shown.job, cache_, work, Want::All, watch);
+    look(shown, work);
+}
+
+void DeriveWorker::look(Shown& shown, const Work& work)
+{
     for (const PieceResult& piece : shown.derived.pieces)
         shown.pictures.push_back(pictures_.of(piece, work));
     pictures_.forgetOthers();
@@ -61,6 +95,7 @@ void DeriveWorker::run()
         std::shared_ptr<Shown> shown;
         Work work;
         quint64 number = 0;
+        bool nests = false;
         {
             std::unique_lock lock(mutex_);
             wake_.wait(lock, [&] { return quit_ || waiting_; });
@@ -76,17 +111,14 @@ void DeriveWorker::run()
             number = requests_;
             current_ = std::stop_source();
             work.stop = current_.get_token();
+            nests = nests_;
             running_ = true;
         }
         work.progress = [this](double fraction, std::string_view step) { emit progressed(fraction, QString::fromUtf8(step.data(), qsizetype(step.size()))); };
         try {
             try {
-                derive(*shown, work);
-                {
-                    const std::scoped_lock lock(mutex_);
-                    ready_ = std::move(shown);
-                }
-                emit finished();
+                derive(*shown, nests, work);
+                hand(std::move(shown));
             } catch (...) {
                 rethrowAsError(ErrorKind::Input, "this job");
             }

@@ -10,6 +10,7 @@
 
 #include <QObject>
 
+#include <atomic>
 #include <condition_variable>
 #include <mutex>
 #include <optional>
@@ -22,6 +23,7 @@ struct Shown {
     Job job;
     Revision revision = 0;
     PieceId uncropped; // this piece is shown whole, not as the job has it
+    bool nesting = false; // something better is still looked for
     Derived derived;
     std::vector<PiecePicture> pictures; // one a piece
     std::vector<std::shared_ptr<const HitIndex>> hits;
@@ -34,8 +36,8 @@ public:
     ~DeriveWorker() override;
     // `live`: one of many in a row (a slider). Gives the request's number; idle() tells the
     // number of the last one worked on.
-    quint64 request(Job job, Revision revision, PieceId uncropped, bool live);
-    void stop();
+    quint64 request(Job job, Revision revision, PieceId uncropped, bool live, bool nests);
+    void stop(); // while nesting: with the best there is
     // The newest result; null where it was taken already.
     std::shared_ptr<const Shown> take();
 
@@ -47,7 +49,9 @@ signals:             // delivered on the receiver's thread
 
 private:
     void run();
-    void derive(Shown& shown, const Work& work);
+    void derive(Shown& shown, bool nests, const Work& work);
+    void hand(std::shared_ptr<const Shown> shown);
+    void look(Shown& shown, const Work& work); // what the screen needs of what was derived
 
     StepCache cache_;
     PictureCache pictures_;
@@ -57,7 +61,8 @@ private:
     std::shared_ptr<const Shown> ready_;
     quint64 requests_ = 0;
     std::stop_source current_;
-    bool running_ = false, quit_ = false;
+    bool running_ = false, quit_ = false, nests_ = false;
+    std::atomic<bool> nesting_ = false, enough_ = false;
     std::jthread thread_; // last: it uses all of the above
 };
 

@@ -154,13 +154,15 @@ QString standInProgram()
     return QStandardPaths::findExecutable(QStringLiteral("yokai-standin"));
 }
 
-TestCutResult runTestCut(const Job& job, const Derived& derived, const QString& standIn, const Work& work)
+TestCutResult runTestCut(const Job& job, const Derived& derived, int sheet, const QString& standIn, const Work& work)
 {
-    if (derived.sheet.placements.empty())
+    if (job.sheet.mirror == SheetMirror::Print || job.sheet.mirror == SheetMirror::Cut)
+        throw Error(ErrorKind::Fit, "print and cut are mirrored apart, so the sheet lies face down for the cut; the stand-in cuts only what lies face up");
+    if (derived.sheet.on(sheet).empty())
         throw Error(ErrorKind::Input, "there is nothing on the sheet to cut; add a picture with a cut line");
     if (job.cut.useFit && derived.sheet.marks.empty())
         throw Error(ErrorKind::Fit, "the sheet has no marks to fit to; switch marks on under Sheet, or the fit off");
-    const Drawing drawing = drawSheet(job, derived, Content::Both, work);
+    const Drawing drawing = drawSheet(job, derived, sheet, Content::Both, work);
     const QTemporaryDir scratch;
     const QString printFile = scratch.filePath(QStringLiteral("print.pdf"));
     work.report(0.02, "printing");

@@ -27,7 +27,7 @@ struct TestCutResult {
 };
 
 // Throws Error or Cancelled. `standIn` is the program to start.
-TestCutResult runTestCut(const Job& job, const Derived& derived, const QString& standIn, const Work& work);
+TestCutResult runTestCut(const Job& job, const Derived& derived, int sheet, const QString& standIn, const Work& work);
 
 // The stand-in beside the running program, or the installed one.
 QString standInProgram();

@@ -45,7 +45,7 @@ bool SideModel::refresh()
 
 bool SideDelegate::hasPicture(const SideRow& row) const
 {
-    return row.of == SideRow::Of::Finding || row.kind == SideRow::Kind::Warning || row.kind == SideRow::Kind::Fault || !row.crop.empty() || row.of == SideRow::Of::Piece;
+    return row.of == SideRow::Of::Finding || row.kind == SideRow::Kind::Warning || row.kind == SideRow::Kind::Fault || !row.crop.empty() || row.of == SideRow::Of::Piece || row.of == SideRow::Of::Sheet;
 }
 
 QSize SideDelegate::sizeHint(const QStyleOptionViewItem& option, const QModelIndex& index) const
@@ -63,6 +63,28 @@ QSize SideDelegate::sizeHint(const QStyleOptionViewItem& option, const QModelInd
         row.detail.isEmpty() ? 0 : QFontMetrics(theme::font(11)).boundingRect(QRect(0, 0, textWidth, 400), Qt::TextWordWrap, row.detail).height();
     const int presses = int(row.presses.size()) * theme::px(30) + 6;
     return {100, std::max({theme::px(hasPicture(row) ? 44 : 30), presses, title.height() + detail + 14})};
+}
+
+// A sheet with its copies, small.
+void paintSheet(QPainter& painter, const Shown& shown, int sheet, const QRectF& frame)
+{
+    const Layout& layout = shown.derived.sheet;
+    const double scale = std::min(frame.width() / layout.width, frame.height() / layout.height);
+    QRectF paper(0, 0, layout.width * scale, layout.height * scale);
+    paper.moveCenter(frame.center());
+    painter.fillRect(paper, Qt::white);
+    painter.save();
+    painter.setClipRect(paper);
+    painter.setRenderHint(QPainter::SmoothPixmapTransform);
+    for (const Placement& p : layout.on(sheet)) {
+        const Affine& m = p.toSheet;
+        const PieceResult& piece = shown.derived.pieces[p.at];
+        painter.save();
+        painter.setTransform(QTransform(m.a, m.b, m.c, m.d, m.e, m.f) * QTransform(scale, 0, 0, scale, paper.x(), paper.y()), true);
+        painter.drawImage(QRectF(0, 0, piece.width, piece.height), shown.pictures[p.at].thumbnail);
+        painter.restore();
+    }
+    painter.restore();
 }
 
 // A finding's sign, or what the row is about.
@@ -96,6 +118,8 @@ void SideDelegate::paintPicture(QPainter& painter, const SideRow& row, const QRe
             painter.setPen(QPen(c.link, 1.2, Qt::DotLine));
             painter.drawRoundedRect(frame.adjusted(1, 1, -1, -1), 3, 3);
         }
+    } else if (row.of == SideRow::Of::Sheet && desk_.shown() && row.id < desk_.shown()->derived.sheet.sheets) {
+        paintSheet(painter, *desk_.shown(), row.id, frame);
     } else if (row.of == SideRow::Of::Piece && desk_.shown() && row.id < int(desk_.shown()->pictures.size())) {
         const QImage& t = desk_.shown()->pictures[std::size_t(row.id)].thumbnail;
         if (!t.isNull()) {
@@ -236,6 +260,9 @@ void SideList::chosen()
         case SideRow::Of::Piece:
             desk_.setPiece(row.id);
             return;
+        case SideRow::Of::Sheet:
+            desk_.setSheet(row.id);
+            return;
         case SideRow::Of::Kind:
         case SideRow::Of::Nothing:
             break;
@@ -267,6 +294,8 @@ void SideList::select()
                    finding->is(desk_.shown()->derived.findings[std::size_t(row.id)]);
         case SideRow::Of::Piece:
             return row.id == desk_.piece();
+        case SideRow::Of::Sheet:
+            return row.id == desk_.sheet();
         case SideRow::Of::Kind:
         case SideRow::Of::Nothing:
             break;

@@ -281,6 +281,20 @@ void drift(const Desk& desk, std::vector<SideRow>& rows)
     rows.push_back(figure(Desk::tr("%1 to expect").arg(lengthText(desk.job().check.drift.mm(), unit)), Desk::tr("of machine and fit; set at Touch-up")));
 }
 
+QString marksText(MarkStyle style, int count)
+{
+    switch (style) {
+    case MarkStyle::Crosses:
+        return Desk::tr("%n crosses", nullptr, count);
+    case MarkStyle::Brackets:
+        return Desk::tr("%n brackets", nullptr, count);
+    case MarkStyle::Dots:
+    case MarkStyle::None:
+        break;
+    }
+    return Desk::tr("%n dots", nullptr, count);
+}
+
 void placements(const Desk& desk, std::vector<SideRow>& rows)
 {
     const Shown* shown = desk.shown();
@@ -296,12 +310,25 @@ void placements(const Desk& desk, std::vector<SideRow>& rows)
         row.id = int(i);
         rows.push_back(row);
     }
+    if (sheet.sheets > 1) {
+        rows.push_back(section(Desk::tr("Sheets")));
+        for (int s = 0; s < sheet.sheets; ++s) {
+            SideRow row = figure(Desk::tr("Sheet %1").arg(s + 1),
+                                 Desk::tr("%n copies", nullptr, int(sheet.on(s).size())) + QStringLiteral(" \u00b7 ") + number(sheet.usedOf(s) * 100, 0) + QStringLiteral(" %"));
+            row.of = Of::Sheet;
+            row.id = s;
+            rows.push_back(row);
+        }
+    }
     rows.push_back(section(Desk::tr("Marks")));
-    if (sheet.marks.empty())
+    if (sheet.marks.empty()) {
         rows.push_back(figure(Desk::tr("None"), Desk::tr("a cut cannot be fitted to the print")));
-    else
-        rows.push_back(figure(Desk::tr("%n dots", nullptr, int(sheet.marks.size())),
-                              Desk::tr("%1 across; the one by itself tells the corners apart").arg(lengthText(sheet.marks[0].diameter, desk.unit()))));
+        return;
+    }
+    const bool wayUp = std::any_of(sheet.marks.begin(), sheet.marks.end(), [](const Mark& m) { return m.orientation; });
+    rows.push_back(figure(marksText(shown->job.sheet.marks.style, int(sheet.marks.size())),
+                          wayUp ? Desk::tr("%1 across; the one by itself tells the corners apart").arg(lengthText(sheet.marks[0].diameter, desk.unit()))
+                                : Desk::tr("%1 across").arg(lengthText(sheet.marks[0].diameter, desk.unit()))));
 }
 
 // What will be in each file.

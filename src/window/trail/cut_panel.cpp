@@ -75,10 +75,11 @@ void CutPanel::run()
         return;
     const auto shown = desk_.sharedShown();
     auto result = std::make_shared<TestCutResult>();
+    const int sheet = desk_.sheet();
     desk_.background().start(
         tr("Stand-in"),
-        [shown, result](const Work& work) -> QString {
-            *result = runTestCut(shown->job, shown->derived, standInProgram(), work);
+        [shown, result, sheet](const Work& work) -> QString {
+            *result = runTestCut(shown->job, shown->derived, sheet, standInProgram(), work);
             return {};
         },
         [this, shown, result] { desk_.setTestCut(result, shown->revision); });

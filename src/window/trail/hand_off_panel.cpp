@@ -103,9 +103,13 @@ std::vector<QString> HandOffPanel::wanted() const
 {
     std::vector<QString> files;
     const QString base = QDir(folder_->text()).filePath(baseName());
-    for (std::size_t i = 0; i < ticks_.size(); ++i)
-        if (ticks_[i]->isChecked())
-            files.push_back(base + QLatin1String(offered[i].ending));
+    const int sheets = desk_.shown() ? desk_.shown()->derived.sheet.sheets : 1;
+    for (int sheet = 0; sheet < sheets; ++sheet)
+        for (std::size_t i = 0; i < ticks_.size(); ++i)
+            if (ticks_[i]->isChecked()) {
+                const std::filesystem::path file = (base + QLatin1String(offered[i].ending)).toStdString();
+                files.push_back(QString::fromStdString(fileOfSheet(file, sheet, sheets).string()));
+            }
     return files;
 }
 
@@ -142,18 +146,23 @@ void HandOffPanel::writeFiles()
         if (ask.clickedButton() != replace)
             return;
     }
-    std::vector<std::pair<QString, Content>> wantedFiles;
-    for (std::size_t i = 0, k = 0; i < ticks_.size(); ++i)
-        if (ticks_[i]->isChecked())
-            wantedFiles.emplace_back(files[k++], offered[i].content);
+    std::vector<std::pair<QString, Content>> wantedFiles; // sheet by sheet
+    for (std::size_t k = 0; k < files.size();)
+        for (std::size_t i = 0; i < ticks_.size(); ++i)
+            if (ticks_[i]->isChecked())
+                wantedFiles.emplace_back(files[k++], offered[i].content);
     const QString folder = QDir(folder_->text()).absolutePath();
     desk_.background().start(tr("Writing"), [shown, wantedFiles, folder](const Work& work) {
         const bool images = std::any_of(wantedFiles.begin(), wantedFiles.end(), [](const auto& f) { return f.second != Content::Cut; });
-        const Drawing drawing = drawSheet(shown->job, shown->derived, images ? Content::Both : Content::Cut, work);
         // All are made before the first is written, so that a failure leaves none half done.
         std::vector<std::pair<QString, Bytes>> made;
-        for (const auto& [file, content] : wantedFiles)
-            made.emplace_back(file, formatOf(file.toStdString())->write(drawing, content, work));
+        const int sheets = shown->derived.sheet.sheets;
+        const std::size_t each = wantedFiles.size() / std::size_t(sheets);
+        for (int sheet = 0; sheet < sheets; ++sheet) {
+            const Drawing drawing = drawSheet(shown->job, shown->derived, sheet, images ? Content::Both : Content::Cut, work);
+            for (std::size_t k = std::size_t(sheet) * each; k < (std::size_t(sheet) + 1) * each; ++k)
+                made.emplace_back(wantedFiles[k].first, formatOf(wantedFiles[k].first.toStdString())->write(drawing, wantedFiles[k].second, work));
+        }
         QStringList names;
         for (const auto& [name, bytes] : made) {
             work.report(0.9, "files");

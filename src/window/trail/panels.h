@@ -127,6 +127,27 @@ class SheetPanel : public RowPanel {
     Q_OBJECT
 public:
     SheetPanel(Desk& desk, QWidget* parent);
+
+protected:
+    void refreshRest() override;
+
+private:
+    void makeMedia();
+    void makeLayout();
+    void makeHand();
+    void makePlace();
+    void makeMargins();
+    void makeMarks();
+    void makeCuts();
+    IconButton* press(const char* icon, const QString& name, const QString& tip, std::size_t atLeast, std::function<void()> run);
+    // Of the copies that are selected, or the last picked: no rows, as what they set may not be in the job yet.
+    NumberField* placeField(const char* id, const QString& label, const QString& tip, NumberField::Meaning meaning, std::function<double(const Placement&)> get,
+                            std::function<void(Placing&, const NumberField&)> set);
+    std::vector<std::pair<IconButton*, std::size_t>> presses_; // and how many copies each needs
+    std::vector<std::function<void(const Placement*)>> places_;
+    ChoiceBox* alignTo_ = nullptr;
+    NumberField *more_ = nullptr, *apart_ = nullptr;
+    QLabel* note_ = nullptr;
 };
 
 class HandOffPanel : public RowPanel {

@@ -1,5 +1,7 @@
 #include "trail/summary.h"
 
+#include <numeric>
+
 #include "desk/findings.h"
 #include "desk/line_edits.h"
 #include "device/test_cut.h"
@@ -110,8 +112,12 @@ Summary sheet(const Desk& desk)
     if (!shown || shown->job.pieces.empty())
         return {};
     const Layout& l = shown->derived.sheet;
-    return {listed({QString::fromStdString(desk.job().sheet.media.name), Desk::tr("%n pieces", nullptr, int(l.placements.size())),
-                    number(l.used * 100, 0) + QStringLiteral(" %")}),
+    const QString media = QString::fromStdString(desk.job().sheet.media.name);
+    if (l.waits)
+        return {listed({media, Desk::tr("to be nested")}), StationState::NotBegun};
+    const double used = std::accumulate(l.used.begin(), l.used.end(), 0.0) / std::max<double>(1, double(l.used.size()));
+    return {listed({l.sheets > 1 ? Desk::tr("%1 \u00d7 %2").arg(l.sheets).arg(media) : media, Desk::tr("%n pieces", nullptr, int(l.placements.size())),
+                    number(used * 100, 0) + QStringLiteral(" %")}),
             worse(desk, Station::Sheet, l.placements.empty() ? StationState::NotBegun : StationState::Fine)};
 }
 

@@ -76,8 +76,16 @@ void writeTables(DL_Dxf& dxf, DL_WriterA& dw)
 void writeEntities(DL_Dxf& dxf, DL_WriterA& dw, const Drawing& d, Content content, const Work& work)
 {
     dw.sectionEntities();
-    for (const Mark& m : d.marks)
-        dxf.writeCircle(dw, DL_CircleData(m.centre.x, d.height - m.centre.y, 0, m.diameter / 2), DL_Attributes("MARKS", 256, -1, "BYLAYER", 1.0));
+    const DL_Attributes marksLayer("MARKS", 256, -1, "BYLAYER", 1.0);
+    for (const Mark& m : marksFor(d, content)) {
+        if (m.style == MarkStyle::Dots)
+            dxf.writeCircle(dw, DL_CircleData(m.centre.x, d.height - m.centre.y, 0, m.diameter / 2), marksLayer);
+        else
+            for (const Path& path : inkOf(m))
+                path.each([&](Point from, const Segment& s) {
+                    dxf.writeLine(dw, DL_LineData(from.x, d.height - from.y, 0, s.end.x, d.height - s.end.y, 0), marksLayer);
+                });
+    }
     for (const CutItem& item : d.cuts) {
         work.check();
         if (content == Content::Print)

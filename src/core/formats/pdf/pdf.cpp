@@ -123,19 +123,12 @@ void appendPath(std::string& out, const Path& path)
         out += "h\n";
 }
 
-void appendDisc(std::string& out, const Mark& m)
+void appendMark(std::string& out, const Mark& m)
 {
-    // Four cubics; the handle length is the usual 4/3 (sqrt 2 - 1).
-    const double r = m.diameter / 2, k = r * 0.5522847498;
-    const Point c = m.centre;
-    Path path;
-    path.start = {c.x + r, c.y};
-    path.curveTo({c.x + r, c.y + k}, {c.x + k, c.y + r}, {c.x, c.y + r});
-    path.curveTo({c.x - k, c.y + r}, {c.x - r, c.y + k}, {c.x - r, c.y});
-    path.curveTo({c.x - r, c.y - k}, {c.x - k, c.y - r}, {c.x, c.y - r});
-    path.curveTo({c.x + k, c.y - r}, {c.x + r, c.y - k}, path.start);
-    appendPath(out, path);
-    out += "f\n";
+    for (const Path& path : inkOf(m)) {
+        appendPath(out, path);
+        out += path.closed ? "f\n" : "S\n";
+    }
 }
 
 // What a page is made of.
@@ -217,12 +210,12 @@ void addImages(Page& page, const Drawing& d, const Work& work)
         overWhite(page, d, pictures);
 }
 
-void addMarks(Page& page, const Drawing& d)
+void addMarks(Page& page, const std::vector<Mark>& marks)
 {
-    if (!d.marks.empty())
-        page.content += "0 0 0 1 k\n";
-    for (const Mark& m : d.marks)
-        appendDisc(page.content, m);
+    if (!marks.empty())
+        page.content += "0 0 0 1 k 0 0 0 1 K " + figure(marks.front().weight) + " w\n";
+    for (const Mark& m : marks)
+        appendMark(page.content, m);
 }
 
 void addCuts(Page& page, const Drawing& d, const Work& work)
@@ -287,7 +280,7 @@ Bytes writePdf(const Drawing& d, Content wanted, const Work& work)
         addWhite(made, d, work);
         addImages(made, d, work);
     }
-    addMarks(made, d);
+    addMarks(made, marksFor(d, wanted));
     if (wanted != Content::Print)
         addCuts(made, d, work);
     made.content += "Q\n";

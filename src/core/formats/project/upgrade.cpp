@@ -83,10 +83,22 @@ void fromThird(Json& edit)
     }
 }
 
+// Format 4: of the marks, the sheet itself said three things.
+void fromFourth(Json& sheet)
+{
+    Json marks = {{"style", sheet.value("marks", Json("dots"))}};
+    for (const auto& [before, now] : {std::pair("mark_inset", "inset"), std::pair("mark_diameter", "size")})
+        if (sheet.contains(before))
+            marks[now] = sheet.at(before);
+    sheet["marks"] = std::move(marks);
+}
+
 } // namespace
 
 void upgrade(Json& job, int version)
 {
+    if (version < 5 && job.is_object() && job.contains("sheet") && job.at("sheet").is_object())
+        fromFourth(job.at("sheet"));
     if (version == 3)
         eachOf(job, "pieces", [](Json& piece) {
             eachOf(piece, "layers", [](Json& layer) {

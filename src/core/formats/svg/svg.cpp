@@ -107,6 +107,25 @@ std::string imagesOf(const Drawing& d, const Work& work)
     return out;
 }
 
+void appendMarks(std::string& out, const std::vector<Mark>& marks)
+{
+    if (marks.empty())
+        return;
+    out += "<g id=\"marks\" fill=\"#000000\">\n";
+    for (const Mark& m : marks) {
+        if (m.style == MarkStyle::Dots) {
+            out += "<circle cx=\"" + figure(m.centre.x) + "\" cy=\"" + figure(m.centre.y) + "\" r=\"" + figure(m.diameter / 2) + "\"/>\n";
+            continue;
+        }
+        for (const Path& path : inkOf(m)) {
+            out += "<path fill=\"none\" stroke=\"#000000\" stroke-width=\"" + figure(m.weight) + "\" d=\"";
+            appendPathData(out, path);
+            out += "\"/>\n";
+        }
+    }
+    out += "</g>\n";
+}
+
 } // namespace
 
 Bytes writeSvg(const Drawing& d, Content content, const Work& work)
@@ -117,12 +136,7 @@ Bytes writeSvg(const Drawing& d, Content content, const Work& work)
                       w + "mm\" height=\"" + h + "mm\" viewBox=\"0 0 " + w + " " + h + "\">\n<title>" + escaped(d.title) + "</title>\n";
     if (content != Content::Cut)
         out += imagesOf(d, work);
-    if (!d.marks.empty()) {
-        out += "<g id=\"marks\" fill=\"#000000\">\n";
-        for (const Mark& m : d.marks)
-            out += "<circle cx=\"" + figure(m.centre.x) + "\" cy=\"" + figure(m.centre.y) + "\" r=\"" + figure(m.diameter / 2) + "\"/>\n";
-        out += "</g>\n";
-    }
+    appendMarks(out, marksFor(d, content));
     if (content != Content::Print)
         for (const LineKindFacts& kind : lineKindTable) {
             std::string group;
