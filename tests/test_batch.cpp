@@ -159,7 +159,7 @@ private slots:
                                             {"--line", "kiss"}, {"--line", "kiss:"}, {"--line", ":2mm"}, {"--line", "kiss:999m"}, {"--crop", "1,2"}, {"--crop", "1mm,2mm,3mm"},
                                             {"--smallest-part", "some"}, {"--page", "0"}, {"--spot", "kiss="}, {"--spot", "a\nb"}})
             QTest::addRow("%s '%s'", option, value) << "outline" << option << value;
-        for (const auto& [option, value] : {std::pair("--paper", "0x0mm"), {"--paper", "210mm"}, {"--marks", "crosses"}, {"--copies", "0"}, {"--copies", "many"}})
+        for (const auto& [option, value] : {std::pair("--paper", "0x0mm"), {"--paper", "210mm"}, {"--marks", "stars"}, {"--layout", "heap"}, {"--turn", "twice"}, {"--mark-count", "2"}, {"--share", "1:2"}, {"--sheet-mirror", "twice"}, {"--copies", "0"}, {"--copies", "many"}})
             QTest::addRow("%s '%s'", option, value) << "sheet" << option << value;
         for (const auto& [option, value] : {std::pair("--fit", "best"), {"--max-residual", "-1mm"}})
             QTest::addRow("%s '%s'", option, value) << "register" << option << value;

@@ -65,7 +65,7 @@ private slots:
         QJsonObject truth;
         for (const LineKind kind : lineKinds) {
             QJsonArray shapes;
-            for (const Placement& copy : d.sheet.placements)
+            for (const Placement& copy : d.sheet.on(0))
                 for (const CutLine& line : d.pieces[copy.at].layer().lines)
                     for (const Path& path : line.kind == kind ? *line.paths : Paths())
                         // As the bridges leave it; the perforation's dashes are compared with the whole.

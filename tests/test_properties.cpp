@@ -552,7 +552,9 @@ private slots:
             spec.margin = Length::um(whole(0, 20'000));
             spec.gap = Length::um(whole(0, 8'000));
             spec.landscape = coin();
-            spec.marks.style = coin() ? MarkStyle::Dots : MarkStyle::None;
+            spec.marks.style = MarkStyle(whole(0, 3));
+            spec.marks.count = whole(3, 8);
+            spec.layout = coin() ? LayoutKind::Grid : LayoutKind::Stagger;
             std::vector<ToPlace> pieces;
             for (int i = whole(1, 4); i > 0; --i)
                 pieces.push_back(
@@ -564,11 +566,7 @@ private slots:
             RC_ASSERT(!sheet.problem);
             std::vector<Rect> boxes;
             for (const Placement& p : sheet.placements) {
-                Rect box = Rect::nothing();
-                const Rect& own = pieces[p.at].box;
-                for (const Point corner : {Point{own.x0, own.y0}, Point{own.x1, own.y0}, Point{own.x0, own.y1}, Point{own.x1, own.y1}})
-                    box.add(p.toSheet(corner));
-                boxes.push_back(box);
+                boxes.push_back(mapped(p.toSheet, pieces[p.at].box));
             }
             const double margin = spec.margin.mm(), slack = 1e-6;
             for (std::size_t i = 0; i < boxes.size(); ++i) {
@@ -579,10 +577,13 @@ private slots:
                 for (const Mark& m : sheet.marks)
                     RC_ASSERT(!b.grown(m.diameter / 2 - slack).contains(m.centre));
                 for (std::size_t k = 0; k < boxes.size(); ++k)
-                    RC_ASSERT(k == i || !b.grown(spec.gap.mm() - slack).overlaps(boxes[k]));
+                    RC_ASSERT(k == i || sheet.placements[k].sheet != sheet.placements[i].sheet || !b.grown(spec.gap.mm() - slack).overlaps(boxes[k]));
             }
             for (std::size_t p = 0; p < pieces.size(); ++p)
                 RC_ASSERT(sheet.placed[p] <= pieces[p].copies.value_or(1'000'000));
+            // None too large for the sheet: all that were asked for lie somewhere.
+            for (std::size_t p = 0; p < pieces.size(); ++p)
+                RC_ASSERT(!pieces[p].copies || sheet.placed[p] == *pieces[p].copies);
         })));
     }
 

@@ -174,7 +174,7 @@ private slots:
         leadsTo("parts-vanished", Station::CutLines);
         desk().editLayer("nothing", [](Layer& l) { l.keep.smallestPart = 5000; });
         leadsTo("no-cut-line", Station::Keep);
-        desk().editPiece("many", [](Piece& p) { p.copies = 4000; });
+        desk().edit("margins", [](Job& job) { job.sheet.margin = 100_mm; });
         leadsTo("does-not-fit", Station::Sheet);
         desk().editPiece("soft", [](Piece& p) {
             p.artwork.sizeBy = SizeBy::Ppi;

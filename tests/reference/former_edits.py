@@ -12,6 +12,8 @@ with zipfile.ZipFile(sys.argv[1]) as made, zipfile.ZipFile(sys.argv[2], "w") as 
         if name == "job.json":
             job = json.loads(data)
             job["yokai"] = 3
+            marks = job["sheet"]["marks"]
+            job["sheet"].update(marks=marks["style"], mark_inset=marks["inset"] + 360000, mark_diameter=marks["size"])
             for piece in job["pieces"]:
                 del piece["guides"]
                 for layer in piece["layers"]:

@@ -61,6 +61,12 @@ public:
         GEOSDistance_r(handle_, own(GEOSGeom_createPoint_r(handle_, s)).get(), a.get(), &d);
         return d;
     }
+    double distance(const Shape& a, const Shape& b) const // 0 where they meet
+    {
+        double d = 0;
+        GEOSDistance_r(handle_, a.get(), b.get(), &d);
+        return d;
+    }
     // The farthest that a place of one line lies from the other, both ways, looked for at the places given (Hausdorff).
     double apart(const Polyline& a, const Polyline& b) const
     {

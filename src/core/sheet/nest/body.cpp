@@ -44,6 +44,7 @@ Body::Body(std::vector<Polyline> rings, double reach, double far) : rings_(std::
             radius_ = std::max(radius_, norm(p));
         }
         area_ += signedArea(ring);
+        vertices_ += ring.size();
         outline_ += length(std::span<const Point>(ring));
     }
     area_ = std::abs(area_);

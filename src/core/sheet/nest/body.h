@@ -33,6 +33,7 @@ public:
     Body(std::vector<Polyline> rings, double reach, double far);
 
     const std::vector<Polyline>& rings() const { return rings_; }
+    std::size_t vertices() const { return vertices_; }
     Point middle() const { return middle_; } // in the coordinates the rings were given in
     const Rect& box() const { return box_; } // its own coordinates
     double area() const { return area_; }
@@ -77,6 +78,7 @@ private:
     void measure(double far);
 
     std::vector<Polyline> rings_;
+    std::size_t vertices_ = 0;
     Point middle_;
     Rect box_ = Rect::nothing();
     double area_ = 0, radius_ = 0, outline_ = 0, reach_ = 0;

@@ -510,7 +510,8 @@ Point Crowd::backInside(std::size_t member) const
 
 bool Crowd::makeExact(const Work& work)
 {
-    constexpr int pushes = 60;
+    constexpr int pushes = 40;
+    constexpr double hopeless = 0.5; // mm missing after the first of them: that comes of more than rounding
     constexpr double still = 1e-9; // mm
     const std::size_t n = members.size();
     placed_.resize(n);
@@ -525,6 +526,7 @@ bool Crowd::makeExact(const Work& work)
         work.check();
         std::vector<Point> push(n);
         bool fine = true;
+        double missing = 0;
         for (std::size_t i = 0; i < n; ++i) {
             place(i);
             if (!members[i].fixed)
@@ -536,9 +538,11 @@ bool Crowd::makeExact(const Work& work)
                 continue;
             const double gap = need(members[i], members[j]);
             Apart d;
+            asked_ += 2 * (members[i].body->vertices() + members[j].body->vertices());
             if (!apart(*members[i].body, members[i].pose, *members[j].body, members[j].pose, gap + exactAim, d) || d.distance >= gap + exactLeast)
                 continue;
             fine = false;
+            missing = std::max(missing, gap - d.distance);
             const Point way = d.way * (gap + exactAim - d.distance);
             const double mine = members[j].fixed ? 1 : members[i].fixed ? 0 : 0.5;
             push[i] = push[i] + way * mine;
@@ -546,6 +550,8 @@ bool Crowd::makeExact(const Work& work)
         }
         if (fine)
             return true;
+        if (missing > hopeless)
+            return false;
         for (std::size_t i = 0; i < n; ++i) {
             moved[i] = !(push[i] == Point{});
             members[i].pose.at = members[i].pose.at + push[i];

@@ -2,6 +2,7 @@
 
 #include "sheet/nest/first_fit.h"
 
+#include <chrono>
 #include <cmath>
 #include <numeric>
 
@@ -68,8 +69,14 @@ struct Sheet {
 };
 
 class Nester {
+    using Clock = std::chrono::steady_clock;
+    static constexpr double patience = 1.5; // times as long as asked
+
 public:
-    Nester(const Nesting& in, const Work& work, const std::function<bool()>& enough) : in_(in), work_(work), enough_(enough) {}
+    Nester(const Nesting& in, const Work& work, const std::function<bool()>& enough)
+        : in_(in), work_(work), enough_(enough), late_(Clock::now() + std::chrono::milliseconds(std::int64_t(in.seconds * patience * 1000)))
+    {
+    }
 
     bool fitsAtAll(std::size_t what) const; // on an empty sheet
     Sheet first(const Sheet& from) const;
@@ -82,10 +89,12 @@ private:
     void shake(Sheet& sheet, Crowd& crowd, Dice& dice) const;
     void measure(Sheet& sheet, const Crowd& crowd) const;
     double cell() const; // of the raster for first places
+    bool ended() const { return Clock::now() > late_ || (enough_ && enough_()); }
 
     const Nesting& in_;
     const Work& work_;
     const std::function<bool()>& enough_;
+    Clock::time_point late_;
 };
 
 void Nester::measure(Sheet& sheet, const Crowd& crowd) const
@@ -217,15 +226,15 @@ void Nester::shake(Sheet& sheet, Crowd& crowd, Dice& dice) const
 void Nester::search(Sheet& sheet, std::uint64_t budget, Dice& dice) const
 {
     constexpr double shorterInstead = 0.2; // of the tries while more is wanted
-    constexpr int patience = 3;            // tries that fail, before it is shaken
+    constexpr int fails = 3;               // before it is shaken
     Crowd crowd(in_.rules);
     int failed = 0;
     constexpr std::uint64_t atLeast = 1000; // a try counts as, however little it looked at
-    for (std::uint64_t tries = 0; crowd.asked() + tries * atLeast < budget && !(enough_ && enough_()); ++tries) {
+    for (std::uint64_t tries = 0; crowd.asked() + tries * atLeast < budget && !ended(); ++tries) {
         const bool more = !sheet.demand.next().empty() && dice.unit() >= shorterInstead;
         if (more ? tryOneMore(sheet, crowd, dice) : tryShorter(sheet, crowd, dice))
             failed = 0;
-        else if (++failed % patience == 0)
+        else if (++failed % fails == 0)
             shake(sheet, crowd, dice);
     }
 }
@@ -237,7 +246,7 @@ void Nester::improve(Sheet& sheet, double seconds, const std::function<void()>& 
     std::vector<Dice> dice;
     for (int s = 0; s < searches; ++s)
         dice.emplace_back(in_.seed * 1000003 + std::uint64_t(s));
-    for (int e = 0; e < epochs && !(enough_ && enough_()); ++e) {
+    for (int e = 0; e < epochs && !ended(); ++e) {
         std::vector<Sheet> each(searches, sheet);
         parallelSlices(searches, 1, [&](int begin, int end) {
             for (int s = begin; s < end; ++s)

@@ -2,7 +2,7 @@
 // a time pressed in among the others, or the sheet made shorter, and the crowd separated again.
 //
 // The work is counted in places looked at, not in time: the same asked with the same seed gives the same
-// sheets, on a fast machine sooner. Unit: mm on the sheet, y down.
+// sheets, on a fast machine sooner; only one so slow that it would take half as long again ends earlier. Unit: mm on the sheet, y down.
 #pragma once
 
 #include "sheet/nest/crowd.h"
