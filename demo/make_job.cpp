@@ -1,6 +1,7 @@
 // Makes the demo job, the gift stand of the riverboat Ferry Nine, from its pictures.
 
 #include "base/error.h"
+#include "formats/order/order.h"
 #include "formats/project/project.h"
 #include "job/derive.h"
 #include "outline/kept_edge.h"
@@ -101,12 +102,52 @@ void touchUpRiver(Piece& piece, const PieceResult& result)
     river.add(EditKind::Stretch, begin.at, end.at).shape = frameOf(shaky, false);
 }
 
+// All four, and a river imp for a clear bottle with white beneath it, nested on one sheet.
+Job nested(Job job)
+{
+    Piece clear = job.pieces[3];
+    clear.id = {};
+    clear.name = "River imp, clear";
+    clear.copies = 2;
+    clear.underprint().on = true;
+    clear.underprint().choke = 200_um;
+    clear.lines() = {{LineKind::Through, 1500_um}};
+    for (LineSpec& line : clear.lines())
+        line.id = {};
+    job.pieces.push_back(clear);
+    for (std::size_t k : {0U, 1U, 2U, 3U})
+        *job.pieces[k].copies += 2;
+    job.sheet.layout = LayoutKind::Nest;
+    job.sheet.nest.turns = Turns::Free;
+    job.sheet.nest.seconds = 3;
+    job.sheet.gap = 2_mm;
+    giveIds(job);
+    return job;
+}
+
+// What the stand ordered for the season, on as many sheets as it takes.
+Job ordered(const std::filesystem::path& list)
+{
+    Job job;
+    job.name = "Ferry Nine order";
+    job.pieces = openOrder(list);
+    for (Piece& piece : job.pieces)
+        if (piece.name == "kettle-badger")
+            piece.keep().level = 14;
+    job.sheet.layout = LayoutKind::Nest;
+    job.sheet.nest.seconds = 3;
+    job.sheet.marks.style = MarkStyle::Brackets;
+    job.sheet.cuts.notch = true;
+    giveIds(job);
+    return job;
+}
+
 } // namespace
 
 int main(int argc, char** argv)
 {
     if (argc != 3) {
-        std::fprintf(stderr, "make_job PICTURES JOB.yokai\n");
+        std::fprintf(stderr, "make_job PICTURES FOLDER\n");
         return 2;
     }
     try {
@@ -155,7 +196,10 @@ int main(int argc, char** argv)
         touchUpBadger(badger, derived.pieces[1]);
         touchUpRiver(river, derived.pieces[3]);
         giveIds(job);
-        saveProject(job, argv[2]);
+        const std::filesystem::path folder = argv[2];
+        saveProject(job, folder / "ferry-nine-rows.yokai");
+        saveProject(nested(job), folder / "ferry-nine.yokai");
+        saveProject(ordered(pictures.parent_path() / "gift-stand.csv"), folder / "ferry-nine-order.yokai");
         return 0;
     } catch (const Error& e) {
         std::fprintf(stderr, "make_job: %s\n", e.what());

@@ -179,8 +179,8 @@ std::vector<KeyHint> MainWindow::keyHints() const
 
 void MainWindow::choosePictures()
 {
-    const QStringList files = QFileDialog::getOpenFileNames(this, tr("Add pictures"), QSettings().value("pictures").toString(),
-                                                            tr("Pictures (*.png *.jpg *.jpeg *.tif *.tiff *.webp *.bmp *.gif);;All files (*)"));
+    const QStringList files = QFileDialog::getOpenFileNames(this, tr("Add pictures or an order list"), QSettings().value("pictures").toString(),
+                                                            tr("Pictures (*.png *.jpg *.jpeg *.tif *.tiff *.webp *.bmp *.gif);;Order lists (*.csv);;All files (*)"));
     if (files.isEmpty())
         return;
     QSettings().setValue("pictures", QFileInfo(files.first()).absolutePath());

@@ -20,7 +20,7 @@ void outlines(QPainter& painter, const std::vector<Polyline>& lines, std::initia
             if (shape.isEmpty() || (at - shape.last()).manhattanLength() > 0.34)
                 shape << at;
         }
-        if (shape.size() > 1 && shape.boundingRect().intersects(seen))
+        if (shape.size() > 1 && shape.boundingRect().adjusted(-1, -1, 1, 1).intersects(seen))
             shapes.push_back(std::move(shape));
     }
     painter.save();

@@ -55,6 +55,7 @@ private:
     bool added_ = false; // Shift: what was selected stays so
     Pulled across_, down_;
     std::vector<Placement> moving_;
+    std::optional<CopiesSelected::Copy> pressedOn_; // it was selected before
 };
 
 const Placement* PlacingTool::under(const Pointer& at, int& sheet) const
@@ -136,17 +137,15 @@ bool PlacingTool::press(const Pointer& at)
     if (const auto* selected = std::get_if<CopiesSelected>(&desk_.selection()))
         copies = selected->copies;
     const auto there = std::find(copies.begin(), copies.end(), name);
-    if (added_ && there != copies.end()) {
-        copies.erase(there);
-    } else {
-        const bool stays = there != copies.end();
-        if (!added_ && !stays)
-            copies.clear();
-        if (!stays)
-            copies.push_back(name);
-        else
-            std::rotate(there, there + 1, copies.end()); // picked last
-    }
+    const bool stays = there != copies.end();
+    if (!added_ && !stays)
+        copies.clear();
+    if (!stays)
+        copies.push_back(name);
+    else
+        std::rotate(there, there + 1, copies.end()); // picked last
+    // One that is selected already may be dragged with the others; a mere press chooses it alone, or with Shift leaves it out.
+    pressedOn_ = stays ? std::optional(name) : std::nullopt;
     for (std::size_t i = 0; i < desk_.job().pieces.size(); ++i)
         if (desk_.job().pieces[i].id == piece)
             desk_.setPiece(int(i));
@@ -229,6 +228,14 @@ void PlacingTool::release(const Pointer& at)
         edits::turnCopies(desk_, turned_);
     if (did == Doing::Boxing)
         selectBoxed();
+    if (did == Doing::Pressing && pressedOn_) {
+        std::vector<CopiesSelected::Copy> copies{*pressedOn_};
+        if (const auto* selected = std::get_if<CopiesSelected>(&desk_.selection()); selected && added_) {
+            copies = selected->copies;
+            std::erase(copies, *pressedOn_);
+        }
+        edits::selectCopies(desk_, copies);
+    }
     if (did != Doing::Moving || by_ == Point{} || moving_.empty())
         return;
     // Let go over another sheet it goes there; past the last, onto a new one.

@@ -107,7 +107,7 @@ void paintCopies(QPainter& painter, const BenchState& state, int sheet, QPointF 
         if (selected) {
             painter.setPen(QPen(c.accent, 1.8));
             painter.drawPolygon(box);
-        } else if (int(place.at) == state.piece && state.copies.empty()) {
+        } else if (int(place.at) == state.piece && state.copies.empty() && shown.job.sheet.layout != LayoutKind::Nest) {
             painter.setPen(QPen(c.accent, 1, Qt::DashLine));
             painter.drawPolygon(box);
         }

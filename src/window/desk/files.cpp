@@ -1,5 +1,7 @@
 #include "desk/files.h"
 
+#include "desk/recipes.h"
+#include "formats/order/order.h"
 #include "formats/project/project.h"
 #include "words.h"
 
@@ -14,6 +16,14 @@ namespace yokai {
 
 namespace {
 bool isJob(const QString& path) { return path.endsWith(QLatin1String(".yokai"), Qt::CaseInsensitive); }
+bool isOrder(const QString& path) { return path.endsWith(QLatin1String(".csv"), Qt::CaseInsensitive); }
+
+// What a new picture starts with.
+void asNew(Piece& piece)
+{
+    if (const auto recipe = recipes::named(recipes::forNew()))
+        apply(*recipe, piece, HandWork::Stays);
+}
 } // namespace
 
 void Files::open(const QStringList& paths)
@@ -45,9 +55,15 @@ void Files::read(const QStringList& paths)
                         opened->jobPath = QFileInfo(paths[i]).absoluteFilePath();
                         continue;
                     }
+                    if (isOrder(paths[i])) {
+                        for (Piece& piece : openOrder(path, [](const std::string& name) { return recipes::named(QString::fromStdString(name)); }, asNew))
+                            opened->pieces.push_back(std::move(piece));
+                        continue;
+                    }
                     Piece piece;
                     piece.artwork.picture = openPicture(path);
                     piece.name = path.stem().string();
+                    asNew(piece);
                     opened->pieces.push_back(std::move(piece));
                 } catch (const Error& e) {
                     opened->failures << words(e);

@@ -18,7 +18,7 @@ public:
     using GoOn = std::function<void()>;
     Files(Desk& desk, std::function<void(GoOn)> ask, QObject* parent = nullptr) : QObject(parent), desk_(desk), ask_(std::move(ask)) {}
 
-    void open(const QStringList& paths); // pictures are added; a .yokai job replaces
+    void open(const QStringList& paths); // pictures are added, and those of an order list (.csv); a .yokai job replaces
     bool open(const QMimeData& data);
     static bool canOpen(const QMimeData& data);
     void save(const QString& path, GoOn after = {});

@@ -1,9 +1,12 @@
 #include "desk/piece_edits.h"
+#include "desk/recipes.h"
 #include "trail/panels.h"
 #include "words.h"
 
 #include <QCheckBox>
+#include <QHBoxLayout>
 #include <QLabel>
+#include <QPushButton>
 
 namespace yokai {
 
@@ -30,6 +33,7 @@ ArtworkPanel::ArtworkPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
     makeTurns();
     makeCrop();
     note_ = addNote();
+    makeRecipe();
 }
 
 void ArtworkPanel::makeSize()
@@ -170,6 +174,110 @@ void ArtworkPanel::makeCrop()
     keepShown(label, {});
     endFold();
     connect(kept, &QAbstractButton::clicked, this, [this] { edits::cropToKept(desk_, margin_->length()); });
+}
+
+// All settings of a piece under a name, for the next pictures.
+void ArtworkPanel::makeRecipe()
+{
+    fold("recipe", tr("Recipes"));
+    recipes_ = new ChoiceBox(this);
+    recipes_->setObjectName("recipe-list");
+    recipes_->setAccessibleName(tr("Recipe"));
+    recipes_->setToolTip(tr("All settings of a piece, kept under a name"));
+    auto* label = new QLabel(tr("Recipe"), this);
+    addRow(label, nullptr, recipes_);
+    keepShown(recipes_, {});
+    keepShown(label, {});
+    handStays_ = new QCheckBox(tr("Work by hand stays"), this);
+    handStays_->setObjectName("recipe-hand-stays");
+    handStays_->setChecked(true);
+    handStays_->setToolTip(tr("Strokes, chosen parts, edits of lines and the crop of the picture it is put on"));
+    addWide(handStays_);
+    keepShown(handStays_, {});
+    onNew_ = new QCheckBox(tr("Put it on each new picture"), this);
+    onNew_->setObjectName("recipe-on-new");
+    addWide(onNew_);
+    keepShown(onNew_, {});
+    auto* presses = new QWidget(this);
+    auto* row = new QHBoxLayout(presses);
+    row->setContentsMargins(0, 0, 0, 0);
+    const auto press = [&](const char* id, const QString& name, const QString& tip, std::function<void()> run) {
+        auto* button = new QPushButton(name, presses);
+        button->setObjectName(QLatin1String(id));
+        button->setToolTip(tip);
+        connect(button, &QPushButton::clicked, this, run);
+        row->addWidget(button);
+        recipePresses_.push_back(button);
+    };
+    const auto put = [this](bool all) {
+        const auto recipe = recipes::named(recipes_->currentText());
+        if (!recipe) {
+            desk_.say(tr("The recipe cannot be read any more; keep it again."), Severity::Error);
+            return;
+        }
+        const HandWork work = handStays_->isChecked() ? HandWork::Stays : HandWork::Goes;
+        const PieceId current = desk_.currentPiece()->id;
+        desk_.edit(tr("recipe %1").arg(recipes_->currentText()), [&](Job& job) {
+            for (Piece& piece : job.pieces)
+                if (all || piece.id == current)
+                    yokai::apply(*recipe, piece, work);
+        });
+    };
+    press("recipe-put", tr("Put on this"), tr("All of its settings on the piece on the bench"), [put] { put(false); });
+    press("recipe-put-all", tr("On all"), tr("On every piece of the job"), [put] { put(true); });
+    press("recipe-drop", tr("Drop"), tr("The recipe is kept no longer; no piece changes"), [this] {
+        recipes::remove(recipes_->currentText());
+        refreshRecipes();
+    });
+    addWide(presses);
+    keepShown(presses, {});
+    auto* keeping = new QWidget(this);
+    auto* keepRow = new QHBoxLayout(keeping);
+    keepRow->setContentsMargins(0, 0, 0, 0);
+    recipeName_ = new TextField(keeping);
+    recipeName_->setObjectName("recipe-name");
+    recipeName_->setAccessibleName(tr("Name of the recipe"));
+    recipeName_->setPlaceholderText(tr("Name"));
+    auto* keep = new QPushButton(tr("Keep as recipe"), keeping);
+    keep->setObjectName("recipe-keep");
+    keep->setToolTip(tr("All settings of the piece on the bench, under this name"));
+    keepRow->addWidget(recipeName_, 1);
+    keepRow->addWidget(keep);
+    addWide(keeping);
+    keepShown(keeping, {});
+    endFold();
+    connect(keep, &QPushButton::clicked, this, [this] {
+        const QString name = recipeName_->text().trimmed();
+        if (name.isEmpty() || !desk_.currentPiece()) {
+            desk_.say(tr("Give the recipe a name first."), Severity::Warning);
+            return;
+        }
+        try {
+            recipes::keep(recipeOf(*desk_.currentPiece(), name.toStdString()));
+            recipeName_->clear();
+            refreshRecipes();
+            recipes_->setCurrentText(name);
+            desk_.say(tr("Kept the recipe '%1'.").arg(name));
+        } catch (const Error& e) {
+            desk_.say(yokai::words(e), Severity::Error);
+        }
+    });
+    connect(onNew_, &QCheckBox::clicked, this, [this](bool on) { recipes::setForNew(on ? recipes_->currentText() : QString()); });
+    connect(recipes_, &ChoiceBox::currentTextChanged, this, [this](const QString& name) { onNew_->setChecked(!name.isEmpty() && recipes::forNew() == name); });
+    refreshRecipes();
+}
+
+void ArtworkPanel::refreshRecipes()
+{
+    const QString now = recipes_->currentText();
+    const QStringList names = recipes::names();
+    recipes_->clear();
+    recipes_->addItems(names);
+    recipes_->setCurrentText(names.contains(now) ? now : names.value(0));
+    for (QPushButton* button : recipePresses_)
+        button->setEnabled(!names.isEmpty());
+    onNew_->setEnabled(!names.isEmpty());
+    onNew_->setChecked(!names.isEmpty() && recipes::forNew() == recipes_->currentText());
 }
 
 void ArtworkPanel::refreshRest()

@@ -20,6 +20,12 @@ private:
     void makeSize();
     void makeTurns();
     void makeCrop();
+    void makeRecipe();
+    void refreshRecipes();
+    ChoiceBox* recipes_ = nullptr;
+    TextField* recipeName_ = nullptr;
+    QCheckBox *handStays_ = nullptr, *onNew_ = nullptr;
+    std::vector<QPushButton*> recipePresses_; // that need one to be chosen
     NumberField* margin_ = nullptr; // how much is left when cropping to what is kept: not of the job
     IconButton *guide_ = nullptr, *frame_ = nullptr, *whole_ = nullptr;
     QLabel* note_ = nullptr;

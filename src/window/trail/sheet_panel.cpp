@@ -109,11 +109,11 @@ void SheetPanel::makeLayout()
 {
     const Scope<GridSpec> grid = [](Job& job) { return &job.sheet.grid; };
     const Scope<NestSpec> nest = [](Job& job) { return &job.sheet.nest; };
-    choice(on(sheetScope(), &SheetSpec::layout)
-               .id("sheet-layout")
-               .label(tr("Layout"))
-               .tip(tr("In rows; in rows set off by half a step; or nested by their true shapes"))
-               .of({{LayoutKind::Grid, tr("Rows")}, {LayoutKind::Stagger, tr("Staggered")}, {LayoutKind::Nest, tr("Nested")}}));
+    list(on(sheetScope(), &SheetSpec::layout)
+             .id("sheet-layout")
+             .label(tr("Layout"))
+             .tip(tr("In rows; in rows set off by half a step; or nested by their true shapes"))
+             .of({{LayoutKind::Grid, tr("Rows")}, {LayoutKind::Stagger, tr("Staggered rows")}, {LayoutKind::Nest, tr("Nested")}}));
     number(on(sheetScope(), &SheetSpec::gap).id("sheet-gap").label(tr("Gap")).tip(tr("At least as much between neighbours")).step(0.5));
     const auto nested = [this] { return desk_.job().sheet.layout == LayoutKind::Nest; };
     const auto rowed = [nested] { return !nested(); };
@@ -123,11 +123,11 @@ void SheetPanel::makeLayout()
                .tip(tr("How pieces may be turned to fit"))
                .of({{Turns::None, tr("None")}, {Turns::Quarter, tr("Quarter")}, {Turns::Free, tr("Free")}})
                .when(nested));
-    choice(on(sheetScope(), &SheetSpec::mirror)
-               .id("sheet-mirror")
-               .label(tr("Mirror"))
-               .tip(tr("The whole sheet left for right, for transfers and for engraving from behind"))
-               .of({{SheetMirror::None, tr("None")}, {SheetMirror::Both, tr("Both")}, {SheetMirror::Print, tr("Print")}, {SheetMirror::Cut, tr("Cut")}}));
+    list(on(sheetScope(), &SheetSpec::mirror)
+             .id("sheet-mirror")
+             .label(tr("Mirror"))
+             .tip(tr("The whole sheet left for right, for transfers and for engraving from behind"))
+             .of({{SheetMirror::None, tr("Nothing")}, {SheetMirror::Both, tr("Print and cut")}, {SheetMirror::Print, tr("Print alone")}, {SheetMirror::Cut, tr("Cut alone")}}));
     fold("sheet-rows", tr("More on the layout"));
     number(on(grid, &GridSpec::columns).id("grid-columns").label(tr("Columns")).tip(tr("At most as many in a row")).automatic(tr("As many as fit")).when(rowed));
     number(on(grid, &GridSpec::rows).id("grid-rows").label(tr("Rows")).tip(tr("At most as many on a sheet")).automatic(tr("As many as fit")).when(rowed));
@@ -157,7 +157,12 @@ void SheetPanel::makeHand()
     using edits::Side;
     fold("sheet-hand", tr("Placing by hand"));
     makePlace();
-    addGroup(tr("Turn"), {press("turn-left", tr("Turn left"), tr("The selected copies a quarter to the left (Shift+R)"), 1, [this] { edits::turnCopies(desk_, -90); }),
+    const auto group = [this](const QString& text, std::initializer_list<QWidget*> controls) {
+        QWidget* row = addGroup(text, controls);
+        keepShown(row, {});
+        keepShown(labelOf(row), {});
+    };
+    group(tr("Turn"), {press("turn-left", tr("Turn left"), tr("The selected copies a quarter to the left (Shift+R)"), 1, [this] { edits::turnCopies(desk_, -90); }),
                           press("turn-right", tr("Turn right"), tr("The selected copies a quarter to the right (R)"), 1, [this] { edits::turnCopies(desk_, 90); }),
                           press("mirror", tr("Mirror"), tr("The selected copies left for right (M)"), 1, [this] { edits::mirrorCopies(desk_); }),
                           press("lock", tr("Lock"), tr("No hand moves them until they are unlocked; again unlocks"), 1,
@@ -180,12 +185,12 @@ void SheetPanel::makeHand()
     const auto align = [this](const char* icon, const QString& name, Side side) {
         return press(icon, name, name, 1, [this, side] { edits::alignCopies(desk_, side, edits::AlignTo(alignTo_->currentIndex())); });
     };
-    addGroup(tr("Across"), {align("align-left", tr("Left sides"), Side::Left), align("align-middle", tr("Middles"), Side::Middle), align("align-right", tr("Right sides"), Side::Right),
+    group(tr("Across"), {align("align-left", tr("Left sides"), Side::Left), align("align-middle", tr("Middles"), Side::Middle), align("align-right", tr("Right sides"), Side::Right),
                             press("spread-across", tr("Spread across"), tr("As much between each and the next"), 3, [this] { edits::spreadCopies(desk_, true); })});
-    addGroup(tr("Down"), {align("align-top", tr("Upper sides"), Side::Top), align("align-centre", tr("Middles down"), Side::Centre), align("align-bottom", tr("Lower sides"), Side::Bottom),
+    group(tr("Down"), {align("align-top", tr("Upper sides"), Side::Top), align("align-centre", tr("Middles down"), Side::Centre), align("align-bottom", tr("Lower sides"), Side::Bottom),
                           press("spread-down", tr("Spread down"), tr("As much between each and the next"), 3, [this] { edits::spreadCopies(desk_, false); })});
     const auto duplicate = [this](bool across) { edits::duplicateCopies(desk_, int(more_->number()), apart_->length().mm(), across); };
-    addGroup(tr("Copy"), {press("copy-across", tr("Copies across"), tr("More of the selected copies beside them"), 1, [duplicate] { duplicate(true); }),
+    group(tr("Copy"), {press("copy-across", tr("Copies across"), tr("More of the selected copies beside them"), 1, [duplicate] { duplicate(true); }),
                           press("copy-down", tr("Copies down"), tr("More of the selected copies below them"), 1, [duplicate] { duplicate(false); }),
                           press("copy-mirrored", tr("Mirrored copy"), tr("A mirrored copy beside each"), 1, [this] { edits::mirroredBeside(desk_, apart_->length().mm()); }),
                           press("group", tr("Group"), tr("The selected copies are picked and moved together"), 2, [this] { edits::groupCopies(desk_, true); }),

@@ -80,7 +80,7 @@ public:
 
     bool fitsAtAll(std::size_t what) const; // on an empty sheet
     Sheet first(const Sheet& from) const;
-    void improve(Sheet& sheet, double seconds, const std::function<void()>& better);
+    void improve(Sheet& sheet, double seconds, const std::function<void()>& better, const std::function<void(double)>& report);
 
 private:
     void search(Sheet& sheet, std::uint64_t budget, Dice& dice) const;
@@ -239,7 +239,7 @@ void Nester::search(Sheet& sheet, std::uint64_t budget, Dice& dice) const
     }
 }
 
-void Nester::improve(Sheet& sheet, double seconds, const std::function<void()>& better)
+void Nester::improve(Sheet& sheet, double seconds, const std::function<void()>& better, const std::function<void(double)>& report)
 {
     const int epochs = std::max(1, int(std::lround(seconds / epoch)));
     const auto budget = std::uint64_t(seconds / epochs * placesASecond);
@@ -247,6 +247,7 @@ void Nester::improve(Sheet& sheet, double seconds, const std::function<void()>& 
     for (int s = 0; s < searches; ++s)
         dice.emplace_back(in_.seed * 1000003 + std::uint64_t(s));
     for (int e = 0; e < epochs && !ended(); ++e) {
+        report(double(e) / epochs);
         std::vector<Sheet> each(searches, sheet);
         parallelSlices(searches, 1, [&](int begin, int end) {
             for (int s = begin; s < end; ++s)
@@ -299,11 +300,13 @@ std::vector<Settled> nest(const Nesting& in, const Work& work, const std::functi
         }
     };
     fillFrom(0);
+    // A sheet that took one more leaves one too many on those after it, until they are filled anew.
     const auto all = [&] {
         std::vector<Settled> out;
+        std::vector<int> placed(in.asks.size());
         for (std::size_t s = 0; s < sheets.size(); ++s)
             for (const Member& m : sheets[s].members)
-                if (m.what >= 0)
+                if (m.what >= 0 && placed[std::size_t(m.what)]++ < in.asks[std::size_t(m.what)].copies.value_or(std::numeric_limits<int>::max()))
                     out.push_back({m.what, int(s), m.pose});
         return out;
     };
@@ -313,12 +316,15 @@ std::vector<Settled> nest(const Nesting& in, const Work& work, const std::functi
     for (std::size_t s = 0; s < sheets.size(); ++s) {
         const double now = left / double(sheets.size() - s);
         left -= now;
-        work.report(1 - (left + now) / std::max(in.seconds, 1e-9), "nest");
         const double before = sheets[s].area;
-        nester.improve(sheets[s], now, [&] {
-            if (better)
-                better(all());
-        });
+        const auto report = [&](double part) { work.report(1 - (left + now * (1 - part)) / std::max(in.seconds, 1e-9), "nesting"); };
+        nester.improve(
+            sheets[s], now,
+            [&] {
+                if (better)
+                    better(all());
+            },
+            report);
         if (sheets[s].area > before) { // what went in here is not wanted there
             demand = sheets[s].demand;
             fillFrom(s + 1);
