@@ -199,6 +199,31 @@ private slots:
         QVERIFY(desk().job().placings.empty() && layout().placements.size() == copies + 2);
     }
 
+    // Put onto another it is an error, nearer than the gap a warning, beyond the margin an error; each said once, and gone when mended.
+    void badPlacesAreFound()
+    {
+        const auto found = [&](const char* code) {
+            int n = 0;
+            for (const Finding& f : desk().shown()->derived.findings)
+                n += f.code == code;
+            return n;
+        };
+        dragFrom(middleOf(0), {100, 200}, Qt::ControlModifier);
+        QVERIFY(!found("copies-close") && !found("outside-reach"));
+        const Rect own = box(layout().placements[0]);
+        dragFrom(middleOf(1), own.centre() + Point{5, 0}, Qt::ControlModifier);
+        QCOMPARE(found("copies-close"), 1);
+        edits::moveCopies(desk(), {own.width() - 5 + 1.5, 0});
+        QVERIFY(settled());
+        QCOMPARE(found("copies-close"), 1);
+        for (const Finding& f : desk().shown()->derived.findings)
+            if (f.code == "copies-close")
+                QVERIFY(f.severity == Severity::Warning && f.value > 0.5 && f.value < 3 && f.limit == 3);
+        edits::moveCopies(desk(), {200, 0});
+        QVERIFY(settled());
+        QVERIFY(!found("copies-close") && found("outside-reach") == 1);
+    }
+
     // The knob turns, by whole steps with Shift; a copy let go over the next sheet lies there.
     void copiesGoToOtherSheets()
     {

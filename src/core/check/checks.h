@@ -24,6 +24,7 @@ void checkLosses(const CheckGround&, Findings&);
 void checkPlaces(const CheckGround&, Findings&);
 void checkReach(const CheckGround&, Findings&);
 void checkMarks(const CheckGround&, Findings&);
+void checkCopiesClose(const CheckGround&, Findings&);
 void checkTightCorners(const CheckGround&, Findings&);
 void checkWidths(const CheckGround&, Findings&);
 void checkSizes(const CheckGround&, Findings&);

@@ -24,7 +24,7 @@ struct Finding {
     double limit = 0;          // what it was held against
     std::optional<Error> error = std::nullopt; // where a step failed: why
     int sheet = 0; // on which, where it is on one
-    bool onSheet() const { return !piece || code == "does-not-fit" || code == "outside-reach"; }
+    bool onSheet() const { return !piece || code == "does-not-fit" || code == "outside-reach" || code == "copies-close"; }
 };
 using Findings = std::vector<Finding>;
 

@@ -20,6 +20,8 @@ constexpr FindingWords allWords[] = {
     {"does-not-fit", "Does not fit", MendedIn::Sheet, Count, Count,
      "{value} of {limit} copies of '{piece}' fit on the sheet; use fewer, a smaller gap or a larger sheet"},
     {"outside-reach", "Outside the margin", MendedIn::Sheet, Length, Nothing, "a copy of '{piece}' reaches {value} beyond the sheet's margin or the machine's reach; move it in or use a larger sheet"},
+    {"copies-close", "Copies too close", MendedIn::Sheet, Length, Length, "a copy of '{piece}' placed by hand is {value} from another, under {limit}; move it away",
+     "a copy of '{piece}' placed by hand lies on another; move it away"},
     {"mark-outside-print", "Mark not printed", MendedIn::Sheet, Length, Nothing, "a mark reaches {value} into the margin that the printer leaves blank; give the marks a larger inset"},
     {"marks-close", "Marks too close", MendedIn::Sheet, Length, Length, "two marks are {value} apart, under {limit}; one could be taken for the other: move them apart"},
     {"marks-in-line", "Marks in a line", MendedIn::Sheet, Length, Length, "no mark lies farther than {value} off a line through the others; {limit} would tell how the sheet is turned"},

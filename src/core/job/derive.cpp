@@ -31,7 +31,7 @@ PieceResult resultOf(const Piece& piece, Run& run, Want want)
     return result;
 }
 
-ToPlace toPlaceOf(const Piece& piece, const PieceResult& result, Run& run)
+ToPlace toPlaceOf(const Piece& piece, PieceResult& result, Run& run)
 {
     ToPlace out{piece.id, result.problem ? Rect::nothing() : result.box, piece.copies, piece.share};
     if (result.problem)
@@ -43,7 +43,7 @@ ToPlace toPlaceOf(const Piece& piece, const PieceResult& result, Run& run)
                 shape.lines.push_back({line.paths, line.kind});
         shape.prints.push_back({layer.parts, layer.printReach.mm()});
     }
-    out.shape = run(shape).value;
+    out.shape = result.shape = run(shape).value;
     return out;
 }
 
@@ -85,7 +85,7 @@ Derived derive(const Job& job, StepCache& cache, const Work& work, Want want, co
     for (const Piece& piece : job.pieces) {
         work.report(double(out.pieces.size()) / steps, piece.name);
         out.pieces.push_back(resultOf(piece, run, want));
-        const PieceResult& result = out.pieces.back();
+        PieceResult& result = out.pieces.back();
         toPlace.push_back(toPlaceOf(piece, result, run));
     }
     work.report(double(job.pieces.size()) / steps, "sheet");

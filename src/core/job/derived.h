@@ -77,6 +77,7 @@ struct PieceResult {
     std::vector<LayerResult> layers;           // one for each of the piece's, as far as it got
     Rect kept = Rect::nothing();               // of all layers
     Rect box = Rect::nothing();                // all that is cut or printed
+    std::shared_ptr<const PieceShape> shape;   // what nothing else may lie on; null while there is a problem
     std::optional<Error> problem;              // why there is no cut line
 
     // Of a piece of one layer; an empty one while there is none.
