@@ -1,6 +1,7 @@
 // Bleed and drift against shapes whose truth is known in closed form, and OpenCV's exact distance transform.
 #include "bleed/bleed.h"
 #include "bleed/drift.h"
+#include "bleed/landing.h"
 #include "formats/drawing.h"
 #include "formats/project/project.h"
 #include "formats/svg/svg.h"
@@ -178,6 +179,34 @@ private slots:
     }
 
     // How far the cut may land off: of circles in closed form, outside, on and within the edge, with a bleed and without.
+    // A disc of radius 10 with its cut at 12 and its bleed to 13: cut d off, paper shows from 1 mm on, by d - 1; the artwork is cut
+    // from 2 mm on, by d - 2. The worst of many within 3 mm lies near 3 mm off, wherever; the same seed gives the same.
+    void landingsOnADisc()
+    {
+        Polyline round;
+        for (int k = 0; k < 3600; ++k)
+            round.push_back(Point{20, 20} + Point{std::cos(k * std::numbers::pi / 1800), std::sin(k * std::numbers::pi / 1800)} * 10);
+        const KeptEdge kept(truth(round), 1);
+        Path cut;
+        cut.start = {32, 20};
+        for (const Point p : {Point{20, 32}, Point{8, 20}, Point{20, 8}, Point{32, 20}})
+            cut.arcTo({20, 20}, p, true);
+        for (const double d : {0.0, 0.7, 1.4, 2.5})
+            for (const double heading : {0.3, 2.0, 5.1}) {
+                const Landing landing = landingOf({cut}, kept, 3, Point{std::cos(heading), std::sin(heading)} * d);
+                QVERIFY(std::abs(landing.paper - std::max(0.0, d - 1)) < 0.01);
+                QVERIFY(std::abs(landing.artwork - std::max(0.0, d - 2)) < 0.01);
+            }
+        const Landing worst = worstLanding({cut}, kept, 3, 3, 100);
+        QVERIFY(norm(worst.by) > 2.7 && norm(worst.by) <= 3 && std::abs(worst.paper - (norm(worst.by) - 1)) < 0.02);
+        QVERIFY(worstLanding({cut}, kept, 3, 3, 100).by == worst.by && !(worstLanding({cut}, kept, 3, 3, 100, 2).by == worst.by));
+        QVERIFY(landingOf({cut}, kept, 1, {0.5, 0}).paper == 0); // a rim of bare paper is meant
+        // An inward line wants no border: nothing of the artwork counts as cut.
+        const Path inward = transformed(cut, Affine::move(20, 20) * Affine::scale(0.75, 0.75) * Affine::move(-20, -20));
+        QVERIFY(landingOf({inward}, kept, 0, {0.5, 0}).artwork == 0 && landingOf({inward}, kept, 0, {0.5, 0}).paper == 0);
+        QVERIFY(std::abs(landingOf({inward}, kept, 0, {1.5, 0}).paper - 0.5) < 0.01);
+    }
+
     void driftIsExact()
     {
         const Contours art = {truth(flatten(ellipseFigure({200, 200}, 100, 100), 0.001))}; // 10 mm in radius at 10 px a mm

@@ -58,6 +58,31 @@ private slots:
     void cleanup() { close(); }
 
     // A bleed is seen where it will be printed, at its station, and is a step to undo.
+    // The piece cut off its print: paper where the bleed does not reach, none where it does; the worst beside it.
+    void aCutThatIsOffIsSeen()
+    {
+        drop({boxes()});
+        enter(Station::Bleed);
+        QTest::mouseClick(find<QAbstractButton>("bleed-show-cut"), Qt::LeftButton);
+        type("cut-off-by", "3");
+        type("cut-off-towards", "0"); // the cut lies to the right of where it should
+        window_->bench().fit();
+        const auto colourAt = [&](QPointF mm) {
+            QTest::qWait(300);
+            return window_->bench().grab().toImage().pixelColor(onBench(mm));
+        };
+        const Rect kept = result().kept; // the lines are 2 mm round it
+        const QPointF right(kept.x1 + 1.6, 20), left(kept.x1 - 8, 20);
+        QVERIFY(colourAt(right).lightness() > 240); // paper
+        QVERIFY(colourAt(left).lightness() < 100);
+        desk().editLayer("bleed", [](Layer& l) { l.bleed.distance = 6_mm; });
+        QVERIFY(settled());
+        QVERIFY(colourAt(right).lightness() < 100);
+        QVERIFY(colourAt(QPointF(right.x() + result().box.width() + 12, 20)).lightness() < 100); // and the worst of many
+        QTest::keyClick(&window_->bench(), Qt::Key_C);
+        QCOMPARE(int(desk().hand().hold), int(Hold::Nothing));
+    }
+
     void theBleedIsSeen()
     {
         drop({boxes()});

@@ -60,6 +60,7 @@ private:
 
     Desk& desk_;
     PieceScene piece_;
+    CutOffScene cutOff_;
     SheetScene sheet_;
     BedScene bed_;
     Tools tools_;

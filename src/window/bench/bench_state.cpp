@@ -4,6 +4,8 @@
 #include "desk/guides.h"
 #include "desk/node_edits.h"
 
+#include <numbers>
+
 namespace yokai {
 
 BenchState BenchState::of(const Desk& desk)
@@ -19,6 +21,8 @@ BenchState BenchState::of(const Desk& desk)
     state.line = desk.currentLine() ? desk.currentLine()->id : LineId{};
     state.peek = desk.peek();
     state.hold = desk.hand().hold;
+    const double towards = desk.hand().offTowards * std::numbers::pi / 180;
+    state.off = Point{std::cos(towards), std::sin(towards)} * desk.hand().offBy.mm();
     if (const auto* mark = std::get_if<MarkSelected>(&desk.selection()))
         state.mark = mark->mark;
     if (const auto* edit = std::get_if<EditSelected>(&desk.selection()))

@@ -26,6 +26,7 @@ struct BenchState {
     std::vector<CopiesSelected::Copy> copies; // those selected
     Peek peek = Peek::Nothing;
     Hold hold = Hold::Nothing;
+    Point off; // how far the cut is shown off the print, mm
     Unit unit = Unit::Mm;
 
     static BenchState of(const Desk& desk);

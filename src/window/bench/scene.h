@@ -22,6 +22,13 @@ public:
     void paint(QPainter& painter, const BenchState& state, const View& view, const QRectF& clip) const override;
 };
 
+// The piece cut off its print: as far as is said, and the worst of many, side by side.
+class CutOffScene : public Scene {
+public:
+    QRectF extent(const BenchState& state) const override;
+    void paint(QPainter& painter, const BenchState& state, const View& view, const QRectF& clip) const override;
+};
+
 class SheetScene : public Scene {
 public:
     QRectF extent(const BenchState& state) const override;

@@ -31,6 +31,7 @@ enum class Hold {
     KeepArea,
     GuideLine,
     PlaceEdit, // the selected one, again
+    ShowCut,   // Bleed: the piece as a cut that lands off leaves it
 };
 
 // What takes the place of a stretch.
@@ -63,6 +64,8 @@ struct Hand {
     DrawnAs drawnAs = DrawnAs::Lasso;
     Takes takes = Takes::Enclosed;
     bool snaps = true;
+    Length offBy = Length::mm(0.5); // how far off the cut is shown
+    double offTowards = 45;         // degrees clockwise from the right
     Sketch sketch; // goes when anything else is taken in hand
     bool operator==(const Hand&) const = default;
 

@@ -70,6 +70,7 @@ BleedPanel::BleedPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
                .when(white));
     number(on(under, &UnderprintSpec::lightFrom).id("underprint-from").label(tr("Begins at")).tip(tr("The lightness L* at which there is first white")).step(5, 0).when(light));
     number(on(under, &UnderprintSpec::lightFull).id("underprint-full").label(tr("Full from")).tip(tr("The lightness L* from which it is full")).step(5, 0).when(light));
+    makeCutOff();
     figures_ = addNote();
     fold("bleed", tr("Where the colours are taken"));
     number(on(bleed, &BleedSpec::inside)
@@ -83,8 +84,44 @@ BleedPanel::BleedPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
     endFold();
 }
 
+// How a cut is shown that lands off: no part of the job.
+void BleedPanel::makeCutOff()
+{
+    addGroup(tr("Preview"), {holder("bleed", "show-cut", Hold::ShowCut, tr("Show it cut"), tr("The piece cut off its print, and the worst of 100 cuts as far off as is to be expected (C)"))});
+    const auto field = [this](NumberField::Meaning meaning, const char* id, const QString& text, const QString& tip) {
+        auto* made = new NumberField(meaning, this);
+        auto* label = new ScrubLabel(text, made, this);
+        made->setObjectName(QLatin1String(id));
+        made->setAccessibleName(text);
+        made->setToolTip(tip);
+        addRow(label, nullptr, made);
+        const auto shown = [this] { return desk_.hand().hold == Hold::ShowCut; };
+        keepShown(made, shown);
+        keepShown(label, shown);
+        return made;
+    };
+    offBy_ = field(NumberField::Meaning::Length, "cut-off-by", tr("Off by"), tr("How far off the print the cut lands"));
+    offBy_->setRange(0, 20);
+    offBy_->setStep(0.1);
+    offTowards_ = field(NumberField::Meaning::Number, "cut-off-towards", tr("Towards"), tr("Which way, clockwise from the right"));
+    offTowards_->setRange(-360, 360);
+    offTowards_->setStep(15);
+    offTowards_->setSuffix(QStringLiteral("\u00b0"));
+    const auto set = [this] {
+        Hand hand = desk_.hand();
+        hand.offBy = offBy_->length();
+        hand.offTowards = offTowards_->number();
+        desk_.setHand(hand);
+    };
+    connect(offBy_, &NumberField::edited, this, set);
+    connect(offTowards_, &NumberField::edited, this, set);
+}
+
 void BleedPanel::refreshRest()
 {
+    offBy_->setUnit(desk_.unit());
+    offBy_->setLength(desk_.hand().offBy);
+    offTowards_->setNumber(desk_.hand().offTowards);
     const LayerResult* r = desk_.layerResult();
     if (!r || r->lines.empty()) {
         figures_->setText(tr("There is no cut line yet."));

@@ -126,6 +126,8 @@ protected:
     void refreshRest() override;
 
 private:
+    void makeCutOff();
+    NumberField *offBy_ = nullptr, *offTowards_ = nullptr;
     QLabel* figures_;
 };
 
