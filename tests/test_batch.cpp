@@ -185,6 +185,64 @@ private slots:
         QVERIFY(!QFile::exists(file("never.svg")));
     }
 
+    // Options of the sheet, by what its report says.
+    void sheetOptionsDoWhatTheySay()
+    {
+        const auto report = [&](const QStringList& more) -> const QJsonObject {
+            const Ran r = batch(QStringList{"sheet", pictures_ + "river-imp.png", pictures_ + "umbrella-imp.png", "--width", "30mm", "--copies", "fill", "--report", "-"} + more);
+            if (r.code != 0)
+                qWarning("%s", qPrintable(r.err));
+            return json(r.out);
+        };
+        const auto placements = [](const QJsonObject& r) { return r["sheet"]["placements"].toArray(); };
+        const QJsonObject rows = report({}), few = report({"--columns", "2", "--rows", "3"});
+        QVERIFY(placements(rows).size() > 20 && placements(few).size() == 6);
+        QCOMPARE(rows["sheet"]["copies"].toInt(), int(placements(rows).size()));
+        // A mix by ratio.
+        const QJsonObject mix = report({"--share", "3:1"});
+        const int first = mix["pieces"].toArray().at(0)["placed"].toInt(), second = mix["pieces"].toArray().at(1)["placed"].toInt();
+        QVERIFY(first >= 3 * (second - 1) && first <= 3 * (second + 1));
+        // Nested more lies on it, turned as allowed, the same each time.
+        const QStringList nest{"--layout", "nest", "--seconds", "1", "--gap", "2mm"};
+        const QJsonObject quarter = report(nest), freely = report(nest + QStringList{"--turn", "free"}), none = report(nest + QStringList{"--turn", "none"});
+        QVERIFY(freely["sheet"]["used"].toDouble() > 1.15 * report({"--gap", "2mm"})["sheet"]["used"].toDouble());
+        QCOMPARE(placements(report(nest)), placements(quarter));
+        QVERIFY(placements(report(nest + QStringList{"--seed", "9"})) != placements(quarter));
+        bool slanting = false;
+        for (const QJsonValue p : placements(freely))
+            slanting = slanting || std::abs(std::remainder(p["turn_deg"].toDouble(), 90)) > 1;
+        QVERIFY(slanting);
+        for (const QJsonValue p : placements(quarter))
+            QVERIFY(std::abs(std::remainder(p["turn_deg"].toDouble(), 90)) < 1e-6 && !p["mirror"].toBool());
+        for (const QJsonValue p : placements(none))
+            QVERIFY(std::abs(p["turn_deg"].toDouble()) < 1e-6);
+        // Each copy's middle lies where it is said: within the margin, y up.
+        for (const QJsonValue p : placements(freely))
+            QVERIFY(p["x_mm"].toDouble() > 15 && p["x_mm"].toDouble() < 195 && p["y_mm"].toDouble() > 15 && p["y_mm"].toDouble() < 282);
+        // Marks.
+        QCOMPARE(report({"--mark-count", "7"})["sheet"]["marks_mm"].toArray().size(), 7);
+        QCOMPARE(report({"--marks", "none"})["sheet"]["marks_mm"].toArray().size(), 0);
+        const QJsonObject bands = report({"--paper", "300x1000mm", "--mark-gap", "300mm", "--marks", "crosses"});
+        QCOMPARE(bands["sheet"]["marks_mm"].toArray().size(), 2 * 5 + 1);
+        const QJsonArray three = report({"--mark-count", "3"})["findings"].toArray();
+        QVERIFY(std::any_of(three.begin(), three.end(), [](const QJsonValue& f) { return f["code"].toString() == "no-mark-to-spare"; }));
+        // Cuts of their own, in the cut file.
+        const auto lines = [&](const QStringList& more) {
+            const Ran r = batch(QStringList{"sheet", pictures_ + "river-imp.png", "--width", "40mm", "--copies", "6", "--cut", file("c.svg")} + more);
+            return r.code == 0 ? int(read(file("c.svg")).count("<path ")) : -1;
+        };
+        const int plain = lines({});
+        QCOMPARE(lines({"--trim"}), plain + 1);
+        QVERIFY(lines({"--separate"}) > plain + 3);
+        QVERIFY(lines({"--marks", "brackets"}) == plain + 5 + 1); // drawn as lines, the one by itself as two
+        // White by a name of one's own.
+        const Ran white = batch({"sheet", pictures_ + "river-imp.png", "--width", "40mm", "--copies", "1", "--underprint", "0.2mm", "--spot", "white=Opaque base", "--print", file("w.pdf")});
+        QVERIFY2(white.code == 0 && read(file("w.pdf")).contains("Opaque#20base"), qPrintable(white.err));
+        // Pictures and a list exclude each other; neither is not enough.
+        QCOMPARE(batch({"sheet", pictures_ + "river-imp.png", "--order", file("x.csv"), "--report", "-"}).code, 2);
+        QCOMPARE(batch({"sheet", "--report", "-"}).code, 2);
+    }
+
     // Each option does what it says, as far as a report or a file tells.
     void optionsDoWhatTheySay()
     {

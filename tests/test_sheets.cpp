@@ -8,7 +8,10 @@
 #include "machine/cut_item.h"
 #include "run.h"
 #include "shapes.h"
+#include "formats/drawing.h"
+#include "job/derive.h"
 #include "sheet/extra_cuts.h"
+#include "sheet/nest/first_fit.h"
 #include "sheet/sheet.h"
 
 #include <QJsonArray>
@@ -271,6 +274,168 @@ private slots:
         std::stop_source stop;
         stop.request_stop();
         QVERIFY_EXCEPTION_THROWN(layOut(spec, pieces, {}, Work{stop.get_token(), {}}), Cancelled);
+    }
+
+    // What nesting knows of a shape: distances within what interpolation leaves, exact ones as GEOS has them, none from far away.
+    void bodiesKnowTheirDistances()
+    {
+        const Geos geos;
+        std::mt19937 random(3);
+        const auto real = [&](double a, double b) { return std::uniform_real_distribution<double>(a, b)(random); };
+        for (int shape = 0; shape < 12; ++shape) {
+            const std::vector<Polyline> rings{shape % 2 ? star({30, -7}, 8, 20, 3 + shape, 0.4) : lobed({4, 50}, 18, 4, 2 + shape)};
+            const nesting::Body body(rings, 0, 5);
+            const Geos::Shape region = geos.polygon(rings[0]);
+            QVERIFY(std::abs(body.area() - geos.area(region)) < 1e-6);
+            for (int k = 0; k < 300; ++k) {
+                const Point p{real(-24, 24), real(-24, 24)};
+                nesting::Body::Reading reading{};
+                const bool near = body.read(p, reading);
+                const double away = geos.distanceTo(region, p + body.middle());
+                QVERIFY(near || away > 3);
+                if (near && away > 0)
+                    QVERIFY2(std::abs(reading.away - away) < 0.25 && norm(reading.slope) < 1.2, qPrintable(QString("%1 %2").arg(reading.away).arg(away)));
+                if (near && away == 0)
+                    QVERIFY(reading.away < 0.25);
+            }
+            // Every place along the outline is near a sample, every sample on it and in its group's disc.
+            for (const nesting::Body::Group& g : body.groups())
+                for (std::size_t k = g.first; k < g.first + g.count; ++k)
+                    QVERIFY(distance(g.at, body.samples()[k]) <= g.radius + 1e-9 && std::abs(body.edge().distanceTo(body.samples()[k])) < 1e-6);
+            double farthest = 0;
+            for (const Point p : body.rings()[0]) {
+                double nearest = 1e9;
+                for (const Point sample : body.samples())
+                    nearest = std::min(nearest, distance(p, sample));
+                farthest = std::max(farthest, nearest);
+            }
+            QVERIFY2(farthest < std::max(1.6, body.outline() / 80), qPrintable(QString::number(farthest)));
+        }
+        // Two of them, turned and turned over: as far apart as GEOS says, to the last digit.
+        const std::vector<Polyline> one{star({}, 8, 20, 5, 0.4)}, two{lobed({}, 12, 3, 3)};
+        const nesting::Body a(one, 0, 8), b(two, 0, 8);
+        int told = 0;
+        for (int k = 0; k < 200; ++k) {
+            const nesting::Pose first{{real(-5, 5), 0}, real(0, 6), k % 3 == 0}, second{{real(20, 40), real(-10, 10)}, real(0, 6), k % 2 == 0};
+            const auto placed = [&](const nesting::Body& body, const nesting::Pose& pose) {
+                Polyline out;
+                for (const Point p : body.rings()[0])
+                    out.push_back(pose.map()(p));
+                return geos.polygon(out);
+            };
+            const double truth = geos.distance(placed(a, first), placed(b, second));
+            nesting::Apart apart;
+            const bool near = nesting::apart(a, first, b, second, 6, apart);
+            if (truth > 0)
+                QCOMPARE(near, truth < 6);
+            if (near && truth > 0) {
+                ++told;
+                QVERIFY2(std::abs(apart.distance - truth) < 1e-9, qPrintable(QString("%1 %2").arg(apart.distance).arg(truth)));
+                // Moved along the way it says they are farther apart.
+                nesting::Pose moved = first;
+                moved.at = moved.at + apart.way * 0.01;
+                nesting::Apart later;
+                QVERIFY(!nesting::apart(a, moved, b, second, 7, later) || later.distance > apart.distance);
+            }
+            if (truth == 0)
+                QVERIFY(near && apart.distance <= 0);
+        }
+        QVERIFY(told > 40);
+    }
+
+    // A heap of discs comes apart where there is room, and says so where there is none; fixed ones stay; exact to the end.
+    void heapsComeApart()
+    {
+        Polyline round;
+        for (int k = 0; k < 120; ++k)
+            round.push_back(Point{5 * std::cos(k * std::numbers::pi / 60), 5 * std::sin(k * std::numbers::pi / 60)});
+        const nesting::Body disc({round}, 0, 4);
+        for (const int count : {9, 30}) {
+            nesting::Crowd crowd({{0, 0, 60, 60}, Turns::Free});
+            nesting::Dice dice(7);
+            for (int k = 0; k < count; ++k)
+                crowd.members.push_back({&disc, {{dice.between(5, 55), dice.between(5, 55)}, 0, false}, 0, k == 0, 1});
+            crowd.members[0].pose.at = {30, 30};
+            const bool apart = crowd.separate(12, dice, {}) && crowd.makeExact({});
+            QCOMPARE(apart, count == 9); // 30 of 11 mm want more than 60 x 60 mm
+            QVERIFY(crowd.members[0].pose.at == (Point{30, 30}));
+            if (!apart)
+                continue;
+            for (std::size_t i = 0; i < crowd.members.size(); ++i) {
+                const Point at = crowd.members[i].pose.at;
+                QVERIFY(at.x >= 5 - 1e-6 && at.y >= 5 - 1e-6 && at.x <= 55 + 1e-6 && at.y <= 55 + 1e-6);
+                for (std::size_t k = 0; k < i; ++k)
+                    QVERIFY(distance(at, crowd.members[k].pose.at) > 11 - 0.02); // chords of a hundred-and-twenty-gon
+            }
+        }
+        // One grows into a gap that is wide enough for it, the others giving way.
+        nesting::Crowd crowd({{0, 0, 44, 12}, Turns::None});
+        for (const double x : {6.0, 15.0, 34.0})
+            crowd.members.push_back({&disc, {{x, 6}, 0, false}, 0, false, 0});
+        crowd.members.push_back({&disc, {{24.5, 6}, 0, false}, 0, false, 0, 0.3});
+        crowd.grow(3, {});
+        nesting::Dice dice(1);
+        QVERIFY(crowd.separate(3, dice, {}) && crowd.makeExact({}) && crowd.members[3].size == 1);
+        for (const nesting::Member& m : crowd.members)
+            QCOMPARE(m.pose.turn, 0.0);
+    }
+
+    // First places lie as far up as they go, in an opening where there is one, and nothing shares a cell with what was there.
+    void firstPlacesAreFree()
+    {
+        const Geos geos;
+        Polyline hole = lobed({}, 14, 0.1, 3);
+        std::reverse(hole.begin(), hole.end());
+        const nesting::Body ring({lobed({}, 18, 0.1, 3), hole}, 0, 6), small({star({}, 4, 6, 5, 0)}, 0, 6);
+        nesting::FirstFit fit({{0, 0, 60, 90}, Turns::Quarter}, 0.5);
+        std::vector<nesting::Member> placed;
+        for (int k = 0; k < 30; ++k) {
+            nesting::Member m{k < 2 ? &ring : &small, {}, k, false, 1};
+            const auto pose = fit.place(m, {});
+            if (!pose)
+                break;
+            m.pose = *pose;
+            fit.block(m);
+            placed.push_back(m);
+        }
+        QVERIFY2(placed.size() > 12 && placed.size() < 30, qPrintable(QString::number(placed.size())));
+        int within = 0;
+        for (std::size_t i = 0; i < placed.size(); ++i) {
+            within += i > 1 && distance(placed[i].pose.at, placed[0].pose.at) < 9;
+            for (std::size_t k = 0; k < i; ++k) {
+                nesting::Apart apart;
+                QVERIFY(!nesting::apart(*placed[i].body, placed[i].pose, *placed[k].body, placed[k].pose, 1, apart));
+            }
+        }
+        QVERIFY(within >= 1);
+        const nesting::Body huge({lobed({}, 40, 0.1, 3)}, 0, 6);
+        QVERIFY(!fit.place({&huge, {}, 0, false, 1}, {}));
+    }
+
+    // Cuts between copies and of the sheet come after the copies; a copy's own box goes with it.
+    void extraCutsComeLast()
+    {
+        Job job = openProject(YOKAI_DEMO_JOB);
+        job.sheet.cuts.separate = job.sheet.cuts.trim = job.sheet.cuts.boxEach = true;
+        job.sheet.cuts.boxKind = LineKind::Kiss;
+        StepCache cache;
+        const Derived d = derive(job, cache, {}, Want::Lines);
+        CutItems items = drawSheet(job, d, 0, Content::Cut).cuts;
+        nest(items);
+        putInOrder(items);
+        std::size_t last = 0, first = items.size();
+        int boxes = 0;
+        for (std::size_t k = 0; k < items.size(); ++k) {
+            const bool own = bool(items[k].piece);
+            const bool ofSheet = !own && items[k].copy == int(d.sheet.placements.size());
+            boxes += !own && !ofSheet;
+            if (own)
+                last = k;
+            if (ofSheet)
+                first = std::min(first, k);
+        }
+        QVERIFY(first > last);
+        QCOMPARE(boxes, int(d.sheet.placements.size()));
     }
 
     // A row set off by half a step lies closer where the pieces are round: at sin 60 degrees of the pitch, as discs do.

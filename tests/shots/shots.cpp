@@ -26,7 +26,7 @@ bool settle(Desk& desk, int ms = 60'000)
     waited.start();
     do
         QTest::qWait(20);
-    while ((desk.busy() || !desk.upToDate()) && waited.elapsed() < ms);
+    while ((desk.busy() || !desk.upToDate() || (desk.shown() && desk.shown()->nesting)) && waited.elapsed() < ms);
     QTest::qWait(150);
     return desk.upToDate() && !desk.busy();
 }
