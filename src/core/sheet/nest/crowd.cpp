@@ -483,7 +483,7 @@ void Crowd::grow(std::size_t member, const Work& work)
     const double from = members[member].size;
     for (int k = 1; k <= stages; ++k) {
         work.check();
-        members[member].size = from + (1 - from) * k / stages;
+        members[member].size = k == stages ? 1 : from + (1 - from) * k / stages;
         moved_[member] += float((1 - from) / stages * members[member].body->radius());
         relaxed(steps, {});
     }
