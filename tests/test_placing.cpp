@@ -301,6 +301,35 @@ private slots:
         QVERIFY2(notice().contains("ine 1 of 'bad.csv'"), qPrintable(notice()));
     }
 
+    // A size of one's own and a layout of marks, kept under names, used again in another job, dropped.
+    void sizesAndMarksAreKept()
+    {
+        openFold("sheet-margins");
+        openFold("sheet-marks-fold");
+        desk().edit("own", [](Job& job) {
+            job.sheet.media = {"custom", 123_mm, 456_mm};
+            job.sheet.marks.style = MarkStyle::Crosses;
+            job.sheet.marks.count = 7;
+        });
+        QVERIFY(settled());
+        const Job wanted = desk().job();
+        for (const char* name : {"kept-sizes-name", "kept-marks-name"})
+            QTest::keyClicks(find<QLineEdit>(name), "Boat / 7");
+        pressButton("kept-sizes-keep");
+        pressButton("kept-marks-keep");
+        desk().edit("other", [](Job& job) { job.sheet = SheetSpec{}; });
+        QVERIFY(settled());
+        QCOMPARE(find<QComboBox>("kept-sizes-list")->currentText(), QString("Boat / 7"));
+        pressButton("kept-sizes-use");
+        pressButton("kept-marks-use");
+        QVERIFY(desk().job().sheet.media == wanted.sheet.media && desk().job().sheet.marks == wanted.sheet.marks);
+        desk().undo();
+        QVERIFY(settled() && desk().job().sheet.marks == MarkSpec{});
+        pressButton("kept-marks-drop");
+        QVERIFY(!find<QAbstractButton>("kept-marks-use")->isEnabled());
+        pressButton("kept-sizes-drop");
+    }
+
     // A recipe is kept, put on another piece, and on each new one.
     void aRecipeIsKept()
     {

@@ -109,6 +109,12 @@ private slots:
         QCOMPARE(colourAt(beyond), QColor(255, 0, 0));
         type("bleed-colour", "reddish");
         QVERIFY((piece().bleed().colour == Rgba{255, 0, 0, 255}));
+        // Or picked from the picture.
+        QTest::keyClick(&window_->bench(), Qt::Key_P);
+        QTest::mouseClick(&window_->bench(), Qt::LeftButton, {}, onBench(QPointF(7, 20))); // the red box
+        QVERIFY(settled());
+        QVERIFY(piece().bleed().colour.r > 180 && piece().bleed().colour.g < 60 && piece().bleed().from == BleedFrom::Colour);
+        QTest::keyClick(&window_->bench(), Qt::Key_P);
         type("bleed-border", "1");
         type("border-colour", "#00ff00");
         QCOMPARE(colourAt(beyond), QColor(0, 255, 0)); // the bleed goes on in the border's colour

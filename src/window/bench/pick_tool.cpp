@@ -5,10 +5,10 @@ namespace yokai {
 
 namespace {
 
-// Keep: a colour picked, or an area of like colour rubbed out, by one press.
+// A colour picked, of Keep or of the bleed, or an area of like colour rubbed out, by one press.
 class PickTool : public HeldTool {
 public:
-    explicit PickTool(Desk& desk) : HeldTool(desk, {Hold::RubOutLike, Hold::Pick}) {}
+    explicit PickTool(Desk& desk) : HeldTool(desk, {Hold::RubOutLike, Hold::Pick, Hold::PickBleed}) {}
     bool press(const Pointer& at) override { return pressed_ = at.left(); }
     void release(const Pointer& at) override
     {
@@ -16,6 +16,8 @@ public:
             return;
         if (desk_.hand().hold == Hold::Pick)
             edits::pick(desk_, at.mm);
+        else if (desk_.hand().hold == Hold::PickBleed)
+            edits::pickBleed(desk_, at.mm);
         else
             edits::rubOutLike(desk_, at.mm);
     }

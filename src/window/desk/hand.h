@@ -31,6 +31,7 @@ enum class Hold {
     KeepArea,
     GuideLine,
     PlaceEdit, // the selected one, again
+    PickBleed, // Bleed: its colour, or the border's, from the picture
     ShowCut,   // Bleed: the piece as a cut that lands off leaves it
 };
 

@@ -146,6 +146,20 @@ void pick(Desk& desk, QPointF at)
     });
 }
 
+void pickBleed(Desk& desk, QPointF at)
+{
+    const PieceResult* r = desk.currentResult();
+    const auto colour = r ? colourAt(*r, at) : std::nullopt;
+    if (!colour)
+        return;
+    desk.editLayer(Desk::tr("pick the bleed's colour"), [&](Layer& layer) {
+        const bool border = layer.bleed.border > Length();
+        (border ? layer.bleed.borderColour : layer.bleed.colour) = *colour;
+        if (!border)
+            layer.bleed.from = BleedFrom::Colour;
+    });
+}
+
 void addInside(Desk& desk, const std::vector<QPointF>& outline)
 {
     const PieceResult* r = desk.currentResult();

@@ -16,6 +16,7 @@ void toggleParts(Desk& desk, const std::vector<int>& parts); // keeps what was d
 void brush(Desk& desk, const std::vector<QPointF>& way);     // with what is in hand
 void rubOutLike(Desk& desk, QPointF at);
 void pick(Desk& desk, QPointF at);
+void pickBleed(Desk& desk, QPointF at); // of the border where there is one, else of a bleed in one colour
 void addInside(Desk& desk, const std::vector<QPointF>& outline);
 
 // Cut lines.

@@ -147,6 +147,8 @@ private:
     void makeMargins();
     void makeMarks();
     void makeCuts();
+    // Those of the maker's own, named and kept beside the jobs.
+    template <class T> void keepShelf(const char* id, const QString& what, T SheetSpec::*member);
     IconButton* press(const char* icon, const QString& name, const QString& tip, std::size_t atLeast, std::function<void()> run);
     // Of the copies that are selected, or the last picked: no rows, as what they set may not be in the job yet.
     NumberField* placeField(const char* id, const QString& label, const QString& tip, NumberField::Meaning meaning, std::function<double(const Placement&)> get,

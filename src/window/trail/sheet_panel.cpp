@@ -1,7 +1,11 @@
 #include "desk/placings.h"
+#include "formats/project/spec_text.h"
 #include "trail/panels.h"
+#include "trail/shelf.h"
 
 #include <QLabel>
+#include <QSettings>
+#include <QUrl>
 
 #include <numbers>
 
@@ -258,13 +262,40 @@ void SheetPanel::makePlace()
     setting(apart_, "copy-apart", tr("Apart"), tr("The gap between one and the next"));
 }
 
+template <class T> void SheetPanel::keepShelf(const char* id, const QString& what, T SheetSpec::*member)
+{
+    const QString group = QStringLiteral("kept/") + QLatin1String(id);
+    const auto key = [group](const QString& name) { return group + QLatin1Char('/') + QString::fromLatin1(QUrl::toPercentEncoding(name)); };
+    Shelf::Of of{QLatin1String(id), what, {}, {}, {}, {}};
+    of.names = [group] {
+        QSettings settings;
+        settings.beginGroup(group);
+        QStringList names;
+        for (const QString& name : settings.childKeys())
+            names << QUrl::fromPercentEncoding(name.toLatin1());
+        return names;
+    };
+    of.use = [this, key, member](const QString& name) {
+        if (const auto spec = specFromText<T>(QSettings().value(key(name)).toString().toStdString()))
+            desk_.edit(tr("use %1").arg(name), [&](Job& job) { job.sheet.*member = *spec; });
+        else
+            desk_.say(tr("'%1' cannot be read any more; keep it again.").arg(name), Severity::Error);
+    };
+    of.keep = [this, key, member](const QString& name) { QSettings().setValue(key(name), QString::fromStdString(specText(desk_.job().sheet.*member))); };
+    of.drop = [key](const QString& name) { QSettings().remove(key(name)); };
+    auto* shelf = new Shelf(std::move(of), this);
+    addWide(shelf);
+    keepShown(shelf, {});
+}
+
 void SheetPanel::makeMargins()
 {
-    fold("sheet-margins", tr("Margins and reach"));
+    fold("sheet-margins", tr("Margins, reach, kept sizes"));
     number(on(sheetScope(), &SheetSpec::margin).id("sheet-margin").label(tr("Margin")).tip(tr("Kept clear of pieces at the sheet's edges")).step(1));
     number(on(sheetScope(), &SheetSpec::printMargin).id("sheet-print-margin").label(tr("Not printed")).tip(tr("At the sheet's edges, where the printer prints nothing")).step(0.5));
     number(on(sheetScope(), &SheetSpec::reachAcross).id("sheet-reach-across").label(tr("Reach across")).tip(tr("How far the machine reaches from the sheet's left side")).step(1).automatic(tr("All of it")));
     number(on(sheetScope(), &SheetSpec::reachDown).id("sheet-reach-down").label(tr("Reach down")).tip(tr("How far the machine reaches from the sheet's upper side")).step(1).automatic(tr("All of it")));
+    keepShelf("kept-sizes", tr("Kept sizes"), &SheetSpec::media);
     endFold();
 }
 
@@ -288,6 +319,7 @@ void SheetPanel::makeMarks()
     number(on(markScope(), &MarkSpec::inset).id("sheet-inset").label(tr("Mark inset")).tip(tr("From the sheet's edges to a mark's middle, or a bracket's corner")).step(1).when(marked));
     number(on(markScope(), &MarkSpec::clear).id("sheet-mark-clear").label(tr("Kept clear")).tip(tr("Round each mark, left blank")).step(0.5).when(marked));
     number(on(markScope(), &MarkSpec::bandGap).id("sheet-mark-bands").label(tr("Bands")).tip(tr("Along a long sheet a pair of marks at least every so far; 0 for none")).step(10).when(marked));
+    keepShelf("kept-marks", tr("Kept layouts of marks"), &SheetSpec::marks);
     endFold();
 }
 
