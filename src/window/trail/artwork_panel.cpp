@@ -184,6 +184,7 @@ void ArtworkPanel::makeRecipe()
     recipes_->setObjectName("recipe-list");
     recipes_->setAccessibleName(tr("Recipe"));
     recipes_->setToolTip(tr("All settings of a piece, kept under a name"));
+    recipes_->setPlaceholderText(tr("None yet"));
     auto* label = new QLabel(tr("Recipe"), this);
     addRow(label, nullptr, recipes_);
     keepShown(recipes_, {});

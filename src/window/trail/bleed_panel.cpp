@@ -87,7 +87,7 @@ BleedPanel::BleedPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
 // How a cut is shown that lands off: no part of the job.
 void BleedPanel::makeCutOff()
 {
-    addGroup(tr("On the bench"), {holder("bleed", "pick", Hold::PickBleed, tr("Pick a colour"), tr("Press the picture: the bleed, or the border where there is one, takes that colour (P)")),
+    addGroup(tr("Tools"), {holder("bleed", "pick", Hold::PickBleed, tr("Pick a colour"), tr("Press the picture: the bleed, or the border where there is one, takes that colour (P)")),
                                   holder("bleed", "show-cut", Hold::ShowCut, tr("Show it cut"), tr("The piece cut off its print, and the worst of 100 cuts as far off as is to be expected (C)"))});
     const auto field = [this](NumberField::Meaning meaning, const char* id, const QString& text, const QString& tip) {
         auto* made = new NumberField(meaning, this);

@@ -135,7 +135,7 @@ void SheetPanel::makeLayout()
     fold("sheet-rows", tr("More on the layout"));
     number(on(grid, &GridSpec::columns).id("grid-columns").label(tr("Columns")).tip(tr("At most as many in a row")).automatic(tr("As many as fit")).when(rowed));
     number(on(grid, &GridSpec::rows).id("grid-rows").label(tr("Rows")).tip(tr("At most as many on a sheet")).automatic(tr("As many as fit")).when(rowed));
-    number(on(grid, &GridSpec::gapDown).id("grid-gap-down").label(tr("Gap down")).tip(tr("Between rows")).step(0.5).automatic(tr("As between columns")).when(rowed));
+    number(on(grid, &GridSpec::gapDown).id("grid-gap-down").label(tr("Gap down")).tip(tr("Between rows")).step(0.5).automatic(tr("As between columns")).otherwise([this]() -> std::optional<Length> { return desk_.job().sheet.gap; }).when(rowed));
     tick(on(nest, &NestSpec::mirror).id("nest-mirror").label(tr("May be turned over")).tip(tr("Nested pieces may be mirrored, too")).when(nested));
     tick(on(nest, &NestSpec::openings)
              .id("nest-openings")
@@ -293,8 +293,8 @@ void SheetPanel::makeMargins()
     fold("sheet-margins", tr("Margins, reach, kept sizes"));
     number(on(sheetScope(), &SheetSpec::margin).id("sheet-margin").label(tr("Margin")).tip(tr("Kept clear of pieces at the sheet's edges")).step(1));
     number(on(sheetScope(), &SheetSpec::printMargin).id("sheet-print-margin").label(tr("Not printed")).tip(tr("At the sheet's edges, where the printer prints nothing")).step(0.5));
-    number(on(sheetScope(), &SheetSpec::reachAcross).id("sheet-reach-across").label(tr("Reach across")).tip(tr("How far the machine reaches from the sheet's left side")).step(1).automatic(tr("All of it")));
-    number(on(sheetScope(), &SheetSpec::reachDown).id("sheet-reach-down").label(tr("Reach down")).tip(tr("How far the machine reaches from the sheet's upper side")).step(1).automatic(tr("All of it")));
+    number(on(sheetScope(), &SheetSpec::reachAcross).id("sheet-reach-across").label(tr("Reach across")).tip(tr("How far the machine reaches from the sheet's left side")).step(1).automatic(tr("All of it")).otherwise([this]() -> std::optional<Length> { return Length::mm(desk_.job().sheet.width()); }));
+    number(on(sheetScope(), &SheetSpec::reachDown).id("sheet-reach-down").label(tr("Reach down")).tip(tr("How far the machine reaches from the sheet's upper side")).step(1).automatic(tr("All of it")).otherwise([this]() -> std::optional<Length> { return Length::mm(desk_.job().sheet.height()); }));
     keepShelf("kept-sizes", tr("Kept sizes"), &SheetSpec::media);
     endFold();
 }

@@ -17,6 +17,7 @@ Shelf::Shelf(Of of, QWidget* parent) : QWidget(parent), of_(std::move(of))
     list_ = new ChoiceBox(this);
     named(list_, "-list", of_.what);
     list_->setToolTip(of_.what);
+    list_->setPlaceholderText(of_.what);
     use_ = new QPushButton(tr("Use"), this);
     named(use_, "-use", tr("Use"));
     drop_ = new QPushButton(tr("Drop"), this);
