@@ -350,7 +350,7 @@ private slots:
         enter(Station::Artwork);
         desk().editPiece("other", [](Piece& p) { p.lines() = {{LineKind::Through, 5_mm}}; });
         QVERIFY(settled());
-        pressButton("recipe-put");
+        pressButton("recipe-use");
         QCOMPARE(desk().currentPiece()->lines().size(), 2u);
         desk().undo();
         QVERIFY(settled());

@@ -1,10 +1,10 @@
 #include "desk/piece_edits.h"
 #include "desk/recipes.h"
 #include "trail/panels.h"
+#include "trail/shelf.h"
 #include "words.h"
 
 #include <QCheckBox>
-#include <QHBoxLayout>
 #include <QLabel>
 #include <QPushButton>
 
@@ -180,105 +180,63 @@ void ArtworkPanel::makeCrop()
 void ArtworkPanel::makeRecipe()
 {
     fold("recipe", tr("Recipes"));
-    recipes_ = new ChoiceBox(this);
-    recipes_->setObjectName("recipe-list");
-    recipes_->setAccessibleName(tr("Recipe"));
-    recipes_->setToolTip(tr("All settings of a piece, kept under a name"));
-    recipes_->setPlaceholderText(tr("None yet"));
-    auto* label = new QLabel(tr("Recipe"), this);
-    addRow(label, nullptr, recipes_);
-    keepShown(recipes_, {});
-    keepShown(label, {});
-    handStays_ = new QCheckBox(tr("Work by hand stays"), this);
-    handStays_->setObjectName("recipe-hand-stays");
-    handStays_->setChecked(true);
-    handStays_->setToolTip(tr("Strokes, chosen parts, edits of lines and the crop of the picture it is put on"));
-    addWide(handStays_);
-    keepShown(handStays_, {});
-    onNew_ = new QCheckBox(tr("Put it on each new picture"), this);
-    onNew_->setObjectName("recipe-on-new");
-    addWide(onNew_);
-    keepShown(onNew_, {});
-    auto* presses = new QWidget(this);
-    auto* row = new QHBoxLayout(presses);
-    row->setContentsMargins(0, 0, 0, 0);
-    const auto press = [&](const char* id, const QString& name, const QString& tip, std::function<void()> run) {
-        auto* button = new QPushButton(name, presses);
-        button->setObjectName(QLatin1String(id));
-        button->setToolTip(tip);
-        connect(button, &QPushButton::clicked, this, run);
-        row->addWidget(button);
-        recipePresses_.push_back(button);
-    };
-    const auto put = [this](bool all) {
-        const auto recipe = recipes::named(recipes_->currentText());
-        if (!recipe) {
-            desk_.say(tr("The recipe cannot be read any more; keep it again."), Severity::Error);
-            return;
-        }
-        const HandWork work = handStays_->isChecked() ? HandWork::Stays : HandWork::Goes;
-        const PieceId current = desk_.currentPiece()->id;
-        desk_.edit(tr("recipe %1").arg(recipes_->currentText()), [&](Job& job) {
-            for (Piece& piece : job.pieces)
-                if (all || piece.id == current)
-                    yokai::apply(*recipe, piece, work);
-        });
-    };
-    press("recipe-put", tr("Put on this"), tr("All of its settings on the piece on the bench"), [put] { put(false); });
-    press("recipe-put-all", tr("On all"), tr("On every piece of the job"), [put] { put(true); });
-    press("recipe-drop", tr("Drop"), tr("The recipe is kept no longer; no piece changes"), [this] {
-        recipes::remove(recipes_->currentText());
-        refreshRecipes();
-    });
-    addWide(presses);
-    keepShown(presses, {});
-    auto* keeping = new QWidget(this);
-    auto* keepRow = new QHBoxLayout(keeping);
-    keepRow->setContentsMargins(0, 0, 0, 0);
-    recipeName_ = new TextField(keeping);
-    recipeName_->setObjectName("recipe-name");
-    recipeName_->setAccessibleName(tr("Name of the recipe"));
-    recipeName_->setPlaceholderText(tr("Name"));
-    auto* keep = new QPushButton(tr("Keep as recipe"), keeping);
-    keep->setObjectName("recipe-keep");
-    keep->setToolTip(tr("All settings of the piece on the bench, under this name"));
-    keepRow->addWidget(recipeName_, 1);
-    keepRow->addWidget(keep);
-    addWide(keeping);
-    keepShown(keeping, {});
-    endFold();
-    connect(keep, &QPushButton::clicked, this, [this] {
-        const QString name = recipeName_->text().trimmed();
-        if (name.isEmpty() || !desk_.currentPiece()) {
-            desk_.say(tr("Give the recipe a name first."), Severity::Warning);
-            return;
-        }
+    Shelf::Of of{QStringLiteral("recipe"), tr("Recipes: all settings of a piece"), recipes::names, [this](const QString&) { putRecipe(false); }, {}, recipes::remove};
+    of.keep = [this](const QString& name) {
         try {
-            recipes::keep(recipeOf(*desk_.currentPiece(), name.toStdString()));
-            recipeName_->clear();
-            refreshRecipes();
-            recipes_->setCurrentText(name);
+            if (const Piece* piece = desk_.currentPiece())
+                recipes::keep(recipeOf(*piece, name.toStdString()));
             desk_.say(tr("Kept the recipe '%1'.").arg(name));
         } catch (const Error& e) {
             desk_.say(yokai::words(e), Severity::Error);
         }
-    });
-    connect(onNew_, &QCheckBox::clicked, this, [this](bool on) { recipes::setForNew(on ? recipes_->currentText() : QString()); });
-    connect(recipes_, &ChoiceBox::currentTextChanged, this, [this](const QString& name) { onNew_->setChecked(!name.isEmpty() && recipes::forNew() == name); });
+    };
+    recipes_ = new Shelf(std::move(of), this);
+    addWide(recipes_);
+    keepShown(recipes_, {});
+    const auto ticked = [this](const char* id, const QString& text, const QString& tip) {
+        auto* tick = new QCheckBox(text, this);
+        tick->setObjectName(QLatin1String(id));
+        tick->setToolTip(tip);
+        addWide(tick);
+        keepShown(tick, {});
+        return tick;
+    };
+    handStays_ = ticked("recipe-hand-stays", tr("Work by hand stays"), tr("Strokes, chosen parts, edits of lines and the crop of the picture it is put on"));
+    handStays_->setChecked(true);
+    onNew_ = ticked("recipe-on-new", tr("Put it on each new picture"), tr("The chosen recipe is what new pictures start with"));
+    onAll_ = new QPushButton(tr("Use on every piece"), this);
+    onAll_->setObjectName("recipe-all");
+    addWide(onAll_);
+    keepShown(onAll_, {});
+    endFold();
+    connect(onAll_, &QPushButton::clicked, this, [this] { putRecipe(true); });
+    connect(onNew_, &QCheckBox::clicked, this, [this](bool on) { recipes::setForNew(on ? recipes_->chosen() : QString()); });
+    connect(recipes_, &Shelf::changed, this, &ArtworkPanel::refreshRecipes);
     refreshRecipes();
+}
+
+void ArtworkPanel::putRecipe(bool onAll)
+{
+    const auto recipe = recipes::named(recipes_->chosen());
+    if (!recipe || !desk_.currentPiece()) {
+        desk_.say(tr("The recipe cannot be read any more; keep it again."), Severity::Error);
+        return;
+    }
+    const HandWork work = handStays_->isChecked() ? HandWork::Stays : HandWork::Goes;
+    const PieceId current = desk_.currentPiece()->id;
+    desk_.edit(tr("recipe %1").arg(recipes_->chosen()), [&](Job& job) {
+        for (Piece& piece : job.pieces)
+            if (onAll || piece.id == current)
+                yokai::apply(*recipe, piece, work);
+    });
 }
 
 void ArtworkPanel::refreshRecipes()
 {
-    const QString now = recipes_->currentText();
-    const QStringList names = recipes::names();
-    recipes_->clear();
-    recipes_->addItems(names);
-    recipes_->setCurrentText(names.contains(now) ? now : names.value(0));
-    for (QPushButton* button : recipePresses_)
-        button->setEnabled(!names.isEmpty());
-    onNew_->setEnabled(!names.isEmpty());
-    onNew_->setChecked(!names.isEmpty() && recipes::forNew() == recipes_->currentText());
+    const QString name = recipes_->chosen();
+    onAll_->setEnabled(!name.isEmpty());
+    onNew_->setEnabled(!name.isEmpty());
+    onNew_->setChecked(!name.isEmpty() && recipes::forNew() == name);
 }
 
 void ArtworkPanel::refreshRest()

@@ -8,6 +8,8 @@ class QPushButton;
 
 namespace yokai {
 
+class Shelf;
+
 class ArtworkPanel : public RowPanel {
     Q_OBJECT
 public:
@@ -22,10 +24,10 @@ private:
     void makeCrop();
     void makeRecipe();
     void refreshRecipes();
-    ChoiceBox* recipes_ = nullptr;
-    TextField* recipeName_ = nullptr;
+    void putRecipe(bool onAll);
+    Shelf* recipes_ = nullptr;
     QCheckBox *handStays_ = nullptr, *onNew_ = nullptr;
-    std::vector<QPushButton*> recipePresses_; // that need one to be chosen
+    QPushButton* onAll_ = nullptr;
     NumberField* margin_ = nullptr; // how much is left when cropping to what is kept: not of the job
     IconButton *guide_ = nullptr, *frame_ = nullptr, *whole_ = nullptr;
     QLabel* note_ = nullptr;

@@ -47,8 +47,11 @@ Shelf::Shelf(Of of, QWidget* parent) : QWidget(parent), of_(std::move(of))
         refresh();
         list_->setCurrentText(name);
     });
+    connect(list_, &ChoiceBox::currentTextChanged, this, &Shelf::changed);
     refresh();
 }
+
+QString Shelf::chosen() const { return list_->currentText(); }
 
 void Shelf::refresh()
 {

@@ -24,6 +24,10 @@ public:
     };
     Shelf(Of of, QWidget* parent);
     void refresh();
+    QString chosen() const; // empty: none is kept
+
+signals:
+    void changed(); // another is chosen
 
 private:
     Of of_;

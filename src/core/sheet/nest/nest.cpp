@@ -266,71 +266,88 @@ void Nester::improve(Sheet& sheet, double seconds, const std::function<void()>& 
     }
 }
 
+// Sheets in their order, and what is wanted beyond them.
+class Sheets {
+public:
+    Sheets(const Nesting& in, Nester& nester) : in_(in), nester_(nester), demand_(in.asks)
+    {
+        for (std::size_t k = 0; k < in.asks.size(); ++k)
+            if (!nester.fitsAtAll(k))
+                demand_.giveUp(k);
+        fillFrom(0);
+    }
+    std::size_t count() const { return sheets_.size(); }
+    Sheet& operator[](std::size_t s) { return sheets_[s]; }
+
+    // A sheet that took one more leaves one too many on those after it, until they are filled anew.
+    std::vector<Settled> all() const
+    {
+        std::vector<Settled> out;
+        std::vector<int> placed(in_.asks.size());
+        for (std::size_t s = 0; s < sheets_.size(); ++s)
+            for (const Member& m : sheets_[s].members)
+                if (m.what >= 0 && placed[std::size_t(m.what)]++ < in_.asks[std::size_t(m.what)].copies.value_or(std::numeric_limits<int>::max()))
+                    out.push_back({m.what, int(s), m.pose});
+        return out;
+    }
+    void refillAfter(std::size_t s)
+    {
+        demand_ = sheets_[s].demand;
+        fillFrom(s + 1);
+    }
+
+private:
+    std::vector<Member> there(std::size_t sheet) const { return in_.there.empty() ? std::vector<Member>{} : in_.there[std::min(sheet, in_.there.size() - 1)]; }
+    // What fits as often as it will fills one sheet, or what others leave of the last.
+    bool counted() const
+    {
+        for (std::size_t k = 0; k < in_.asks.size(); ++k)
+            if (in_.asks[k].copies && demand_.wants(k))
+                return true;
+        return false;
+    }
+    void fillFrom(std::size_t at)
+    {
+        sheets_.erase(sheets_.begin() + std::ptrdiff_t(std::min(at, sheets_.size())), sheets_.end());
+        while (int(sheets_.size()) < in_.mostSheets && !demand_.next().empty() && (sheets_.empty() || counted())) {
+            Sheet sheet = nester_.first({there(sheets_.size()), demand_});
+            const bool placed = sheet.area > 0;
+            if (!placed && !sheets_.empty() && sheets_.size() >= in_.there.size())
+                return;
+            demand_ = sheet.demand;
+            sheets_.push_back(std::move(sheet));
+            if (!placed && sheets_.size() >= in_.there.size())
+                return;
+        }
+    }
+
+    const Nesting& in_;
+    Nester& nester_;
+    Demand demand_;
+    std::vector<Sheet> sheets_;
+};
+
 } // namespace
 
 std::vector<Settled> nest(const Nesting& in, const Work& work, const std::function<void(const std::vector<Settled>&)>& better, const std::function<bool()>& enough)
 {
     Nester nester(in, work, enough);
-    const auto there = [&](int sheet) { return in.there.empty() ? std::vector<Member>{} : in.there[std::min(std::size_t(sheet), in.there.size() - 1)]; };
-    // All sheets roughly first: how many there are says how much work each may have.
-    std::vector<Sheet> sheets;
-    Demand demand(in.asks);
-    for (std::size_t k = 0; k < in.asks.size(); ++k)
-        if (!nester.fitsAtAll(k))
-            demand.giveUp(k);
-    // What fits as often as it will fills one sheet, or what others leave of the last.
-    const auto counted = [&] {
-        for (std::size_t k = 0; k < in.asks.size(); ++k)
-            if (in.asks[k].copies && demand.wants(k))
-                return true;
-        return false;
+    Sheets sheets(in, nester); // all roughly first: how many there are says how much work each may have
+    const auto show = [&] {
+        if (better)
+            better(sheets.all());
     };
-    const auto fillFrom = [&](std::size_t at) {
-        sheets.erase(sheets.begin() + std::ptrdiff_t(std::min(at, sheets.size())), sheets.end());
-        while (int(sheets.size()) < in.mostSheets && !demand.next().empty() && (sheets.empty() || counted())) {
-            const bool first = sheets.empty();
-            Sheet sheet = nester.first({there(int(sheets.size())), demand});
-            const bool placed = sheet.area > 0;
-            if (!placed && !first && sheets.size() >= in.there.size())
-                break;
-            demand = sheet.demand;
-            sheets.push_back(std::move(sheet));
-            if (!placed && sheets.size() >= in.there.size())
-                break;
-        }
-    };
-    fillFrom(0);
-    // A sheet that took one more leaves one too many on those after it, until they are filled anew.
-    const auto all = [&] {
-        std::vector<Settled> out;
-        std::vector<int> placed(in.asks.size());
-        for (std::size_t s = 0; s < sheets.size(); ++s)
-            for (const Member& m : sheets[s].members)
-                if (m.what >= 0 && placed[std::size_t(m.what)]++ < in.asks[std::size_t(m.what)].copies.value_or(std::numeric_limits<int>::max()))
-                    out.push_back({m.what, int(s), m.pose});
-        return out;
-    };
-    if (better)
-        better(all());
+    show();
     double left = in.seconds;
-    for (std::size_t s = 0; s < sheets.size(); ++s) {
-        const double now = left / double(sheets.size() - s);
+    for (std::size_t s = 0; s < sheets.count(); ++s) {
+        const double now = left / double(sheets.count() - s);
         left -= now;
         const double before = sheets[s].area;
-        const auto report = [&](double part) { work.report(1 - (left + now * (1 - part)) / std::max(in.seconds, 1e-9), "nesting"); };
-        nester.improve(
-            sheets[s], now,
-            [&] {
-                if (better)
-                    better(all());
-            },
-            report);
-        if (sheets[s].area > before) { // what went in here is not wanted there
-            demand = sheets[s].demand;
-            fillFrom(s + 1);
-        }
+        nester.improve(sheets[s], now, show, [&](double part) { work.report(1 - (left + now * (1 - part)) / std::max(in.seconds, 1e-9), "nesting"); });
+        if (sheets[s].area > before) // what went in here is not wanted there
+            sheets.refillAfter(s);
     }
-    return all();
+    return sheets.all();
 }
 
 } // namespace yokai::nesting
