@@ -4,7 +4,6 @@
 #include "words.h"
 
 #include <iostream>
-#include <numbers>
 
 namespace yokai::batch {
 
@@ -69,9 +68,7 @@ Json sheetReport(const Job& job, const Derived& d, int sheet)
     // Where the middle of a copy's box lies, and how it is turned clockwise, after it was mirrored.
     for (const Placement& p : layout.on(sheet)) {
         const Point at = p.toSheet(d.pieces[p.at].box.centre());
-        const bool mirror = p.toSheet.det() < 0;
-        const double turn = mirror ? std::atan2(-p.toSheet.b, -p.toSheet.a) : std::atan2(p.toSheet.b, p.toSheet.a);
-        placements.push_back({{"piece", p.at}, {"x_mm", rounded(at.x)}, {"y_mm", rounded(layout.height - at.y)}, {"turn_deg", rounded(turn * 180 / std::numbers::pi)}, {"mirror", mirror}});
+        placements.push_back({{"piece", p.at}, {"x_mm", rounded(at.x)}, {"y_mm", rounded(layout.height - at.y)}, {"turn_deg", rounded(turnOf(p.toSheet))}, {"mirror", p.toSheet.det() < 0}});
     }
     return {{"size_mm", {layout.width, layout.height}},
             {"copies", layout.on(sheet).size()},

@@ -4,19 +4,8 @@
 #include "sheet/nest/body.h"
 
 #include <map>
-#include <numbers>
 
 namespace yokai {
-
-namespace {
-
-nesting::Pose poseOf(const Affine& map, Point middle)
-{
-    const bool mirror = map.det() < 0;
-    return {map(middle), mirror ? std::atan2(-map.b, -map.a) : std::atan2(map.b, map.a), mirror};
-}
-
-} // namespace
 
 void checkCopiesClose(const CheckGround& ground, Findings& found)
 {
@@ -45,7 +34,7 @@ void checkCopiesClose(const CheckGround& ground, Findings& found)
                 nesting::Apart apart;
                 const nesting::Body &one = body(a.at), &other = body(b.at);
                 if (one.rings().empty() || other.rings().empty() ||
-                    !nesting::apart(one, poseOf(a.toSheet, one.middle()), other, poseOf(b.toSheet, other.middle()), gap, apart) || apart.distance > gap - exactly)
+                    !nesting::apart(one, nesting::poseOf(a.toSheet, one.middle()), other, nesting::poseOf(b.toSheet, other.middle()), gap, apart) || apart.distance > gap - exactly)
                     continue;
                 found.push_back({"copies-close", apart.distance < 0 ? Severity::Error : Severity::Warning, a.piece, {},
                                  mapped(a.toSheet, ground.derived.pieces[a.at].box).centre(), std::max(0.0, apart.distance), gap, std::nullopt, sheet});

@@ -2,8 +2,6 @@
 
 #include "sheet/nest/nest.h"
 
-#include <numbers>
-
 namespace yokai {
 
 namespace {
@@ -24,13 +22,6 @@ std::vector<Polyline> ringsOf(const ToPlace& piece, bool openings)
 }
 
 Polyline corners(const Rect& r) { return {{r.x0, r.y0}, {r.x1, r.y0}, {r.x1, r.y1}, {r.x0, r.y1}}; }
-
-// Turn and mirror of a map that does nothing else but move.
-nesting::Pose poseOf(const Affine& map, Point middle)
-{
-    const bool mirror = map.det() < 0;
-    return {map(middle), mirror ? std::atan2(-map.b, -map.a) : std::atan2(map.b, map.a), mirror};
-}
 
 } // namespace
 
@@ -60,7 +51,7 @@ void nestInto(Layout& out, const SheetSpec& spec, std::span<const ToPlace> piece
     }
     in.there.assign(std::size_t(out.sheets) + 1, zones); // the last counts for all after
     for (const Placement& p : out.placements)
-        in.there[std::size_t(p.sheet)].push_back({bodies[p.at].get(), poseOf(p.toSheet, bodies[p.at]->middle()), -1, true, in.gap});
+        in.there[std::size_t(p.sheet)].push_back({bodies[p.at].get(), nesting::poseOf(p.toSheet, bodies[p.at]->middle()), -1, true, in.gap});
 
     const Layout before = out;
     const auto take = [&](const std::vector<nesting::Settled>& settled) {

@@ -206,6 +206,12 @@ Rect mapped(const Affine& map, const Rect& r)
     return out;
 }
 
+double turnOf(const Affine& map)
+{
+    const double turn = (map.det() < 0 ? std::atan2(-map.b, -map.a) : std::atan2(map.b, map.a)) * 180 / std::numbers::pi;
+    return std::abs(turn) < 1e-9 ? 0 : turn;
+}
+
 Rect layoutArea(const SheetSpec& spec)
 {
     const double margin = spec.margin.mm(), far = std::numeric_limits<double>::infinity();

@@ -75,6 +75,8 @@ Layout layOut(const SheetSpec& spec, std::span<const ToPlace> pieces, std::span<
 // Where a placing puts a piece with this box.
 Affine toSheet(const Placing& placing, const Rect& box);
 Rect mapped(const Affine& map, const Rect& box);
+// How a map that does nothing else but mirror, turn and move turns: degrees clockwise, after it has mirrored.
+double turnOf(const Affine& map);
 // Within the margin and the machine's reach.
 Rect layoutArea(const SheetSpec& spec);
 

@@ -19,7 +19,7 @@ Placing asPlacing(const Desk& desk, const Placement& placement)
     out.x = Length::mm(at.x);
     out.y = Length::mm(at.y);
     out.mirror = placement.toSheet.det() < 0;
-    out.turn = (out.mirror ? std::atan2(-placement.toSheet.b, -placement.toSheet.a) : std::atan2(placement.toSheet.b, placement.toSheet.a)) * 180 / std::numbers::pi;
+    out.turn = turnOf(placement.toSheet);
     return out;
 }
 

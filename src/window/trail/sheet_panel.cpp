@@ -7,8 +7,6 @@
 #include <QSettings>
 #include <QUrl>
 
-#include <numbers>
-
 namespace yokai {
 
 namespace {
@@ -28,13 +26,6 @@ Scope<SheetSpec> sheetScope()
 Scope<MarkSpec> markScope()
 {
     return [](Job& job) { return &job.sheet.marks; };
-}
-
-double turnOf(const Placement& p)
-{
-    const bool mirror = p.toSheet.det() < 0;
-    const double turn = (mirror ? std::atan2(-p.toSheet.b, -p.toSheet.a) : std::atan2(p.toSheet.b, p.toSheet.a)) * 180 / std::numbers::pi;
-    return std::abs(turn) < 1e-9 ? 0 : turn;
 }
 
 } // namespace
@@ -239,7 +230,7 @@ void SheetPanel::makePlace()
                [](Placing& p, const NumberField& f) { p.x = f.length(); });
     placeField("place-y", tr("Down"), tr("From the sheet's upper side to the copy's middle"), Meaning::Length, [middle](const Placement& p) { return middle(p).y; },
                [](Placing& p, const NumberField& f) { p.y = f.length(); });
-    placeField("place-turn", tr("Turned"), tr("Clockwise"), Meaning::Number, [](const Placement& p) { return turnOf(p); }, [](Placing& p, const NumberField& f) { p.turn = f.number(); })
+    placeField("place-turn", tr("Turned"), tr("Clockwise"), Meaning::Number, [](const Placement& p) { return turnOf(p.toSheet); }, [](Placing& p, const NumberField& f) { p.turn = f.number(); })
         ->setSuffix(QStringLiteral("\u00b0"));
     more_ = new NumberField(Meaning::Number, this);
     apart_ = new NumberField(Meaning::Length, this);

@@ -28,6 +28,12 @@ Contours contoursOf(const std::vector<Polyline>& rings)
 
 } // namespace
 
+Pose poseOf(const Affine& map, Point middle)
+{
+    const bool mirror = map.det() < 0;
+    return {map(middle), mirror ? std::atan2(-map.b, -map.a) : std::atan2(map.b, map.a), mirror};
+}
+
 Body::Body(std::vector<Polyline> rings, double reach, double far) : rings_(std::move(rings)), reach_(reach)
 {
     for (const Polyline& ring : rings_)

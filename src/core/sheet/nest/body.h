@@ -26,6 +26,9 @@ struct Pose {
     bool operator==(const Pose&) const = default;
 };
 
+// Of a map that does nothing else but mirror, turn and move: where it puts a body with this middle.
+Pose poseOf(const Affine& map, Point middle);
+
 class Body {
 public:
     // Closed polygons, even-odd: what nothing else may lie on. `reach`: how far its print runs on
