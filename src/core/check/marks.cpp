@@ -3,27 +3,25 @@
 
 namespace yokai {
 
+namespace {
+
+constexpr struct {
+    MarkDoubt why;
+    std::string_view code;
+    Severity severity;
+} doubts[] = {{MarkDoubt::OutsidePrint, "mark-outside-print", Severity::Warning},
+             {MarkDoubt::TooClose, "marks-close", Severity::Warning},
+             {MarkDoubt::InLine, "marks-in-line", Severity::Warning},
+             {MarkDoubt::NoneToSpare, "no-mark-to-spare", Severity::Note}};
+
+} // namespace
+
 void checkMarks(const CheckGround& ground, Findings& found)
 {
-    for (const DoubtedMark& d : doubtsOf(ground.job.sheet, ground.derived.sheet.marks)) {
-        const auto add = [&](std::string_view code, Severity severity) { found.push_back({code, severity, {}, {}, d.at, d.value, d.limit}); };
-        switch (d.why) {
-        case MarkDoubt::None:
-            break;
-        case MarkDoubt::OutsidePrint:
-            add("mark-outside-print", Severity::Warning);
-            break;
-        case MarkDoubt::TooClose:
-            add("marks-close", Severity::Warning);
-            break;
-        case MarkDoubt::InLine:
-            add("marks-in-line", Severity::Warning);
-            break;
-        case MarkDoubt::NoneToSpare:
-            add("no-mark-to-spare", Severity::Note);
-            break;
-        }
-    }
+    for (const DoubtedMark& d : doubtsOf(ground.job.sheet, ground.derived.sheet.marks))
+        for (const auto& row : doubts)
+            if (row.why == d.why)
+                found.push_back({row.code, row.severity, {}, {}, d.at, d.value, d.limit});
 }
 
 } // namespace yokai

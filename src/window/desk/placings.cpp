@@ -165,30 +165,12 @@ void alignCopies(Desk& desk, Side side, AlignTo to)
                       : to == AlignTo::LastPicked ? boxOf(desk, copies.back())
                       : to == AlignTo::Sheet      ? Rect{0, 0, sheet.width(), sheet.height()}
                                                   : layoutArea(sheet);
+    const bool across = side == Side::Left || side == Side::Middle || side == Side::Right;
+    const double share = side == Side::Left || side == Side::Top ? 0 : side == Side::Middle || side == Side::Centre ? 0.5 : 1; // of the way from side to side
     changeCopies(desk, Desk::tr("align copies"), [&](Placing& placing, const Placement& placement) {
         const Rect box = boxOf(desk, placement);
-        Point by;
-        switch (side) {
-        case Side::Left:
-            by.x = goal.x0 - box.x0;
-            break;
-        case Side::Middle:
-            by.x = goal.centre().x - box.centre().x;
-            break;
-        case Side::Right:
-            by.x = goal.x1 - box.x1;
-            break;
-        case Side::Top:
-            by.y = goal.y0 - box.y0;
-            break;
-        case Side::Centre:
-            by.y = goal.centre().y - box.centre().y;
-            break;
-        case Side::Bottom:
-            by.y = goal.y1 - box.y1;
-            break;
-        }
-        put(placing, place(placing) + by);
+        const Point by{std::lerp(goal.x0, goal.x1, share) - std::lerp(box.x0, box.x1, share), std::lerp(goal.y0, goal.y1, share) - std::lerp(box.y0, box.y1, share)};
+        put(placing, place(placing) + (across ? Point{by.x, 0} : Point{0, by.y}));
     });
 }
 

@@ -78,6 +78,10 @@ public:
     Rect extent() const; // of what is free
 
 private:
+    // Bodies relax to a little more than their gap, so that what interpolation and the spacing of samples get wrong
+    // does not need another round of it.
+    static constexpr double allowance = 0.07, nearEnough = 0.06; // mm
+
     struct Placed { // what is asked of a pose again and again
         Affine map, back;
         Rect box;

@@ -1,0 +1,410 @@
+// What was said on the command line, put into a job.
+
+#include "options.h"
+
+#include "base/error.h"
+#include "base/text.h"
+#include "formats/project/recipe_file.h"
+#include "job/derive.h"
+#include "keep/colour.h"
+#include "touchup/anchor.h"
+
+#include <algorithm>
+#include <charconv>
+#include <filesystem>
+#include <iterator>
+
+namespace yokai::batch {
+
+namespace {
+
+double plain(const std::string& text, const char* option, double least, double most)
+{
+    double value = 0;
+    const auto [end, ec] = std::from_chars(text.data(), text.data() + text.size(), value);
+    if (ec != std::errc() || end != text.data() + text.size() || !(value >= least && value <= most))
+        throw Error(ErrorKind::Usage, "{} '{}' is not a number from {} to {}", option, text, plainNumber(least, 3), plainNumber(most, 3));
+    return value;
+}
+
+Length length(const std::string& text, const char* option)
+{
+    try {
+        return parseLength(text);
+    } catch (const Error& e) {
+        throw Error(ErrorKind::Usage, "{}: {}", option, e.what());
+    }
+}
+
+double area(const std::string& text, const char* option)
+{
+    try {
+        return parseArea(text);
+    } catch (const Error& e) {
+        throw Error(ErrorKind::Usage, "{}: {}", option, e.what());
+    }
+}
+
+// A length within the limits of the spec's field.
+template <class S> Length length(const std::string& text, const char* option, Length S::*field)
+{
+    const Length value = length(text, option);
+    if (const Limits l = limitsOf(field); value.mm() < l.least || value.mm() > l.most)
+        throw Error(ErrorKind::Usage, "{} '{}' is out of range; use {} to {} mm", option, text, plainNumber(l.least, 3), plainNumber(l.most, 3));
+    return value;
+}
+
+// One of an enumeration's names.
+template <NamedEnum E> E choice(const std::string& text, const char* option)
+{
+    if (const auto found = fromName<E>(text))
+        return *found;
+    throw Error(ErrorKind::Usage, "{} '{}' is not {}", option, text, namesIn<E>());
+}
+
+// A name, or "over=AREA"; tells whether it was the latter.
+template <class E> bool openings(const std::string& text, const char* option, E& which, double& over)
+{
+    if (text.starts_with("over=")) {
+        which = E::Over;
+        over = area(text.substr(5), option);
+        return true;
+    }
+    which = choice<E>(text, option);
+    if (which == E::Over)
+        throw Error(ErrorKind::Usage, "{} 'over' says no area; write it like over=4mm2", option);
+    return false;
+}
+
+LineSpec lineFrom(const std::string& text)
+{
+    const auto colon = text.find(':');
+    if (const auto kind = fromName<LineKind>(text.substr(0, colon)); kind && colon != std::string::npos)
+        return {*kind, length(text.substr(colon + 1), "--line", &LineSpec::offset)};
+    throw Error(ErrorKind::Usage, "--line '{}' is not KIND:OFFSET; write it like through:2mm (kinds: {})", text, namesIn<LineKind>());
+}
+
+void applyTo(LineSpec& line, const Options& o)
+{
+    if (!o.corners.empty())
+        line.corners = choice<Corners>(o.corners, "--corners");
+    if (!o.join.empty())
+        line.joinGap = length(o.join, "--join", &LineSpec::joinGap);
+    if (!o.roundInside.empty())
+        line.roundInside = length(o.roundInside, "--round-inside", &LineSpec::roundInside);
+    if (!o.lineOpenings.empty()) {
+        openings(o.lineOpenings, "--line-openings", line.openings, line.openingsOver);
+    } else if (!o.openings.empty()) { // alone it sets both
+        Openings kept = Openings::Keep;
+        openings(o.openings, "--openings", kept, line.openingsOver);
+        line.openings = kept == Openings::Fill ? LineOpenings::None : kept == Openings::Over ? LineOpenings::Over : LineOpenings::All;
+    }
+    if (!o.tolerance.empty())
+        line.tolerance = length(o.tolerance, "--tolerance", &LineSpec::tolerance);
+    if (!o.bridges.empty() && line.kind == LineKind::Through) {
+        const auto slash = o.bridges.find('/');
+        if (slash == std::string::npos)
+            throw Error(ErrorKind::Usage, "--bridges '{}' is not N/WIDTH; write it like 4/0.5mm", o.bridges);
+        line.bridges = int(plain(o.bridges.substr(0, slash), "--bridges", 0, 1000));
+        line.bridgeWidth = length(o.bridges.substr(slash + 1), "--bridges", &LineSpec::bridgeWidth);
+    }
+    if (!o.perforate.empty()) {
+        const auto slash = o.perforate.find('/');
+        if (slash == std::string::npos)
+            throw Error(ErrorKind::Usage, "--perforate '{}' is not CUT/GAP; write it like 3mm/0.8mm", o.perforate);
+        line.cutLength = length(o.perforate.substr(0, slash), "--perforate", &LineSpec::cutLength);
+        line.gapLength = length(o.perforate.substr(slash + 1), "--perforate", &LineSpec::gapLength);
+    }
+}
+
+// OUTER/HOLE@SIDE, put on the through line that is there.
+Edit tabFrom(const std::string& text, const PieceResult& piece, const CutLine& line)
+{
+    const auto slash = text.find('/'), at = text.find('@');
+    if (slash == std::string::npos || at == std::string::npos || slash > at)
+        throw Error(ErrorKind::Usage, "--tab '{}' is not OUTER/HOLE@SIDE; write it like 10mm/4mm@top", text);
+    Edit tab;
+    tab.kind = EditKind::Tab;
+    tab.size = length(text.substr(0, slash), "--tab", &Edit::size);
+    tab.hole = length(text.substr(slash + 1, at - slash - 1), "--tab", &Edit::hole);
+    if (tab.hole >= tab.size)
+        throw Error(ErrorKind::Usage, "--tab '{}' has a hole as wide as itself; make the hole smaller", text);
+    tab.offset = line.offset;
+    const std::string side = text.substr(at + 1);
+    const Rect box = bounds(*line.paths);
+    Point near;
+    if (side == "top" || side == "bottom") {
+        near = {box.centre().x, side == "top" ? box.y0 : box.y1};
+    } else if (side == "left" || side == "right") {
+        near = {side == "left" ? box.x0 : box.x1, box.centre().y};
+    } else {
+        const auto comma = side.find(',');
+        if (comma == std::string::npos)
+            throw Error(ErrorKind::Usage, "--tab '{}' stands nowhere; write it @top, right, bottom, left or X,Y", text);
+        near = {length(side.substr(0, comma), "--tab").mm(), length(side.substr(comma + 1), "--tab").mm()};
+    }
+    // On an outline, not on the rim of an opening.
+    Paths outlines;
+    std::copy_if(line.paths->begin(), line.paths->end(), std::back_inserter(outlines), [](const Path& p) { return signedArea(p) > 0; });
+    const auto place = nearestPlace(outlines, near);
+    if (!place)
+        throw Error(ErrorKind::Usage, "--tab needs a through line and this picture has none; add --line through:2mm");
+    const LayerResult& layer = piece.layer();
+    tab.from = anchorOf(place->at, KeptEdge(layer.parts->contours, piece.pxPerMm), {piece.sourceToMm, line.offset.mm()});
+    return tab;
+}
+
+// X,Y,WxH
+Rect cropFrom(const std::string& text)
+{
+    const auto first = text.find(','), second = text.find(',', first + 1), by = text.find('x', second + 1);
+    if (first == std::string::npos || second == std::string::npos || by == std::string::npos)
+        throw Error(ErrorKind::Usage, "--crop '{}' is neither kept nor X,Y,WxH; write it like 2mm,3mm,40mmx25mm", text);
+    const auto part = [&](std::size_t from, std::size_t to) { return length(text.substr(from, to - from), "--crop").mm(); };
+    const double x = part(0, first), y = part(first + 1, second);
+    return {x, y, x + part(second + 1, by), y + part(by + 1, text.size())};
+}
+
+void applyTo(BleedSpec& bleed, const Options& o)
+{
+    if (!o.bleed.empty())
+        bleed.distance = length(o.bleed, "--bleed", &BleedSpec::distance);
+    if (o.bleedFrom.starts_with('#')) {
+        const auto colour = colourFrom(o.bleedFrom);
+        if (!colour)
+            throw Error(ErrorKind::Usage, "--bleed-from '{}' names no colour; write it like #c0325a", o.bleedFrom);
+        bleed.from = BleedFrom::Colour;
+        bleed.colour = *colour;
+    } else if (!o.bleedFrom.empty()) {
+        if (o.bleedFrom != name(BleedFrom::Edge) && o.bleedFrom != name(BleedFrom::Mirror))
+            throw Error(ErrorKind::Usage, "--bleed-from '{}' is not edge, mirror or a colour like #c0325a", o.bleedFrom);
+        bleed.from = *fromName<BleedFrom>(o.bleedFrom);
+    }
+    if (!o.bleedFrom.empty() && o.bleed.empty())
+        throw Error(ErrorKind::Usage, "--bleed-from goes with --bleed; say how far, as --bleed 2mm");
+}
+
+void applyTo(KeepSpec& k, const Options& o)
+{
+    if (o.keep.starts_with("colour=")) {
+        const auto colour = colourFrom(o.keep.substr(7));
+        if (!colour)
+            throw Error(ErrorKind::Usage, "--keep '{}' names no colour; write it like colour=#c0325a", o.keep);
+        k.rule = KeepRule::Colour;
+        k.colours = {Swatch{*colour}};
+    } else if (!o.keep.empty()) {
+        k.rule = choice<KeepRule>(o.keep, "--keep");
+        if (k.rule == KeepRule::Colour)
+            throw Error(ErrorKind::Usage, "--keep colour says no colour; write it like colour=#c0325a");
+    }
+    if (!o.level.empty())
+        k.level = plain(o.level, "--level", 0, 100);
+    if (!o.smallestPart.empty())
+        k.smallestPart = area(o.smallestPart, "--smallest-part");
+    if (!o.openings.empty())
+        openings(o.openings, "--openings", k.openings, k.openingsOver);
+    if (!o.smoothing.empty()) {
+        k.smoothing = length(o.smoothing, "--smoothing");
+        if (*k.smoothing < Length() || *k.smoothing > 10_mm)
+            throw Error(ErrorKind::Usage, "--smoothing '{}' is out of range; use 0 to 10 mm", o.smoothing);
+    }
+}
+
+} // namespace
+
+void applyTo(Piece& piece, const Options& o)
+{
+    if (!o.recipe.empty())
+        apply(openRecipe(o.recipe), piece, HandWork::Stays);
+    if (int(!o.width.empty()) + int(!o.height.empty()) + int(!o.ppi.empty()) > 1)
+        throw Error(ErrorKind::Usage, "give only one of --width, --height and --ppi; the others follow");
+    ArtworkSpec& a = piece.artwork;
+    if (!o.width.empty()) {
+        a.setWidth(length(o.width, "--width", &ArtworkSpec::side));
+    }
+    if (!o.height.empty()) {
+        a.setHeight(length(o.height, "--height", &ArtworkSpec::side));
+    }
+    if (!o.ppi.empty()) {
+        a.sizeBy = SizeBy::Ppi;
+        a.ppi = plain(o.ppi, "--ppi", 1, 100'000);
+    }
+    a.pxPerMm(); // refuses a senseless size before any work
+    if (o.mirror)
+        a.mirrorAcross();
+    if (!o.straighten.empty())
+        a.straightenTo(plain(o.straighten, "--straighten", -45, 45));
+    if (!o.crop.empty() && o.crop != "kept")
+        a.cropTo(cropFrom(o.crop));
+    for (Layer& layer : piece.layers) {
+        applyTo(layer.keep, o);
+        applyTo(layer.bleed, o);
+        if (!o.underprint.empty()) {
+            layer.underprint.on = true;
+            layer.underprint.choke = length(o.underprint, "--underprint", &UnderprintSpec::choke);
+        }
+        if (!o.lines.empty()) {
+            layer.lines.clear();
+            for (const std::string& line : o.lines)
+                layer.lines.push_back(lineFrom(line));
+        }
+        for (LineSpec& line : layer.lines)
+            applyTo(line, o);
+    }
+    if (o.copies == "fill")
+        piece.copies.reset();
+    else if (!o.copies.empty())
+        piece.copies = int(plain(o.copies, "--copies", 1, 100'000));
+    const auto derivedAlone = [&] {
+        Job alone;
+        alone.pieces.push_back(piece);
+        giveIds(alone);
+        StepCache cache;
+        Derived d = derive(alone, cache, {}, Want::Lines);
+        if (d.pieces[0].problem)
+            throw *d.pieces[0].problem;
+        return d;
+    };
+    if (o.crop == "kept") {
+        const Length margin = o.cropMargin.empty() ? Length() : length(o.cropMargin, "--crop-margin");
+        const Derived d = derivedAlone();
+        a.cropTo(d.pieces[0].kept.grown(margin.mm()));
+    }
+    if (!o.tabs.empty()) {
+        const Derived d = derivedAlone();
+        const std::vector<CutLine>& lines = d.pieces[0].layer().lines;
+        const auto through = std::find_if(lines.begin(), lines.end(), [](const CutLine& l) { return l.kind == LineKind::Through; });
+        if (through == lines.end())
+            throw Error(ErrorKind::Usage, "--tab needs a through line; add --line through:2mm");
+        for (const std::string& tab : o.tabs)
+            piece.lines()[std::size_t(through - lines.begin())].edits.push_back(tabFrom(tab, d.pieces[0], *through));
+    }
+}
+
+namespace {
+
+void applyTo(MarkSpec& marks, const Options& o)
+{
+    if (!o.marks.empty())
+        marks.style = choice<MarkStyle>(o.marks, "--marks");
+    if (!o.markInset.empty())
+        marks.inset = length(o.markInset, "--mark-inset", &MarkSpec::inset);
+    if (!o.markSize.empty())
+        marks.size = length(o.markSize, "--mark-size", &MarkSpec::size);
+    if (!o.markCount.empty())
+        marks.count = int(plain(o.markCount, "--mark-count", 3, 8));
+    if (!o.markGap.empty())
+        marks.bandGap = length(o.markGap, "--mark-gap", &MarkSpec::bandGap);
+    if (!(o.marks.empty() && o.markInset.empty() && o.markSize.empty() && o.markCount.empty() && o.markGap.empty()))
+        marks.places.clear(); // those by hand were of other marks
+}
+
+} // namespace
+
+void applyTo(SheetSpec& s, const Options& o)
+{
+    if (!o.paper.empty())
+        s.media = mediaFrom(o.paper);
+    if (o.landscape)
+        s.landscape = true;
+    if (!o.margin.empty())
+        s.margin = length(o.margin, "--margin", &SheetSpec::margin);
+    if (!o.gap.empty())
+        s.gap = length(o.gap, "--gap", &SheetSpec::gap);
+    if (!o.layout.empty())
+        s.layout = choice<LayoutKind>(o.layout, "--layout");
+    if (!o.columns.empty())
+        s.grid.columns = int(plain(o.columns, "--columns", 1, 10'000));
+    if (!o.rows.empty())
+        s.grid.rows = int(plain(o.rows, "--rows", 1, 10'000));
+    if (!o.gapDown.empty())
+        s.grid.gapDown = length(o.gapDown, "--gap-down");
+    if (!o.turn.empty())
+        s.nest.turns = choice<Turns>(o.turn, "--turn");
+    if (o.nestMirror)
+        s.nest.mirror = true;
+    if (!o.seconds.empty())
+        s.nest.seconds = plain(o.seconds, "--seconds", 0, 3600);
+    if (!o.seed.empty())
+        s.nest.seed = int(plain(o.seed, "--seed", 1, 1'000'000));
+    if (!o.sheetMirror.empty())
+        s.mirror = choice<SheetMirror>(o.sheetMirror, "--sheet-mirror");
+    if (o.trim)
+        s.cuts.boxAll = true, s.cuts.boxKind = LineKind::Through;
+    if (o.separate)
+        s.cuts.separate = true;
+    applyTo(s.marks, o);
+}
+
+namespace {
+
+void applyTo(CheckSpec& check, const Options& o)
+{
+    const auto set = [](const std::string& text, const char* option, Length CheckSpec::*field, CheckSpec& to) {
+        if (!text.empty())
+            to.*field = length(text, option, field);
+    };
+    set(o.toolRadius, "--tool-radius", &CheckSpec::toolRadius, check);
+    set(o.leastNeck, "--least-neck", &CheckSpec::leastNeck, check);
+    set(o.leastGap, "--least-gap", &CheckSpec::leastGap, check);
+    set(o.leastLength, "--least-length", &CheckSpec::leastLength, check);
+    set(o.drift, "--drift", &CheckSpec::drift, check);
+    if (!o.leastArea.empty())
+        check.leastArea = area(o.leastArea, "--least-area");
+    if (!o.leastPpi.empty())
+        check.leastPpi = plain(o.leastPpi, "--least-ppi", 0, 10'000);
+}
+
+// 3:1:2, one for each piece.
+void applyShares(Job& job, const std::string& text)
+{
+    if (text.empty())
+        return;
+    std::vector<int> shares;
+    for (std::size_t from = 0; from <= text.size();) {
+        const std::size_t to = std::min(text.find(':', from), text.size());
+        shares.push_back(int(plain(text.substr(from, to - from), "--share", 1, 1000)));
+        from = to + 1;
+    }
+    if (shares.size() != job.pieces.size())
+        throw Error(ErrorKind::Usage, "--share '{}' has {} numbers for {} pictures; give one for each", text, std::to_string(shares.size()),
+                    std::to_string(job.pieces.size()));
+    for (std::size_t k = 0; k < shares.size(); ++k)
+        job.pieces[k].share = shares[k];
+}
+
+} // namespace
+
+void applyTo(Job& job, const Options& o)
+{
+    applyTo(job.sheet, o);
+    applyTo(job.check, o);
+    applyShares(job, o.share);
+    for (const std::string& spot : o.spots) {
+        const auto equals = spot.find('=');
+        const auto kind = equals == std::string::npos ? std::nullopt : fromName<LineKind>(spot.substr(0, equals));
+        const bool white = spot.starts_with("white=");
+        const std::string text = kind || white ? spot.substr(equals + 1) : spot;
+        if (text.empty() || cleanText(text) != text || text.find_first_of("\t\r\n") != std::string::npos)
+            throw Error(ErrorKind::Usage, "--spot names no colour that can be written; use plain text");
+        (white ? job.handOff.spots.white : job.handOff.spots.of(kind.value_or(LineKind::Through))) = text;
+    }
+    if (!o.fit.empty())
+        job.cut.model = choice<FitModel>(o.fit, "--fit");
+    if (!o.maxResidual.empty())
+        job.cut.maxResidual = length(o.maxResidual, "--max-residual", &CutSpec::maxResidual);
+    giveIds(job);
+}
+
+Piece pieceOf(const std::string& path, const Options& options)
+{
+    Piece piece;
+    piece.artwork.picture = openPicture(path);
+    if (!options.page.empty())
+        piece.artwork.picture = pageOf(piece.artwork.picture, int(plain(options.page, "--page", 1, 10'000)) - 1);
+    piece.name = std::filesystem::path(path).stem().string();
+    applyTo(piece, options);
+    return piece;
+}
+
+} // namespace yokai::batch
