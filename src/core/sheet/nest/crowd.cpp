@@ -194,7 +194,7 @@ bool Crowd::separate(int rounds, Dice& dice, const Work& work)
 
 void Crowd::grow(std::size_t member, const Work& work)
 {
-    constexpr int stages = 6, steps = 40;
+    constexpr int stages = 5, steps = 30;
     forget();
     const double from = members[member].size;
     for (int k = 1; k <= stages; ++k) {

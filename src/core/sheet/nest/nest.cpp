@@ -12,7 +12,7 @@ namespace {
 
 // Places looked at in a second on one of two processors: less than what was measured, so that the time asked for is
 // kept beside other work.
-constexpr double placesASecond = 24e6;
+constexpr double placesASecond = 30e6;
 constexpr int searches = 2;  // side by side, always as many: their number is part of the result
 constexpr double epoch = 0.5; // seconds between comparing them
 
@@ -70,11 +70,11 @@ struct Sheet {
 
 class Nester {
     using Clock = std::chrono::steady_clock;
-    static constexpr double patience = 1.5; // times as long as asked
+    static constexpr double patience = 1.5, spare = 5; // times as long as asked, but as many seconds longer at least
 
 public:
     Nester(const Nesting& in, const Work& work, const std::function<bool()>& enough)
-        : in_(in), work_(work), enough_(enough), late_(Clock::now() + std::chrono::milliseconds(std::int64_t(in.seconds * patience * 1000)))
+        : in_(in), work_(work), enough_(enough), late_(Clock::now() + std::chrono::milliseconds(std::int64_t(std::max(in.seconds * patience, in.seconds + spare) * 1000)))
     {
     }
 
@@ -225,8 +225,8 @@ void Nester::shake(Sheet& sheet, Crowd& crowd, Dice& dice) const
 
 void Nester::search(Sheet& sheet, std::uint64_t budget, Dice& dice) const
 {
-    constexpr double shorterInstead = 0.2; // of the tries while more is wanted
-    constexpr int fails = 3;               // before it is shaken
+    constexpr double shorterInstead = 0.08; // of the tries while more is wanted
+    constexpr int fails = 8;               // before it is shaken
     Crowd crowd(in_.rules);
     int failed = 0;
     constexpr std::uint64_t atLeast = 1000; // a try counts as, however little it looked at
@@ -278,6 +278,16 @@ public:
     }
     std::size_t count() const { return sheets_.size(); }
     Sheet& operator[](std::size_t s) { return sheets_[s]; }
+    // Of what is still to be done, by how much lies on it.
+    double shareOf(std::size_t s) const
+    {
+        double own = 0, all = 0;
+        for (std::size_t k = s; k < sheets_.size(); ++k) {
+            all += double(sheets_[k].members.size());
+            own = k == s ? all : own;
+        }
+        return all > 0 ? own / all : 1;
+    }
 
     // A sheet that took one more leaves one too many on those after it, until they are filled anew.
     std::vector<Settled> all() const
@@ -340,7 +350,7 @@ std::vector<Settled> nest(const Nesting& in, const Work& work, const std::functi
     show();
     double left = in.seconds;
     for (std::size_t s = 0; s < sheets.count(); ++s) {
-        const double now = left / double(sheets.count() - s);
+        const double now = left * sheets.shareOf(s);
         left -= now;
         const double before = sheets[s].area;
         nester.improve(sheets[s], now, show, [&](double part) { work.report(1 - (left + now * (1 - part)) / std::max(in.seconds, 1e-9), "nesting"); });

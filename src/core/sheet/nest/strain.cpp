@@ -181,6 +181,7 @@ double Crowd::forces(std::vector<Push>& pushes, Point pull)
 {
     const std::size_t n = members.size();
     pushes.assign(n, {});
+    asked_ += 2 * n + pairs_.size() / 2; // going through them costs as much
     worst_ = 0;
     double strain = 0;
     bool strayed = false;
@@ -257,6 +258,7 @@ void Crowd::meet()
     double gap = 0;
     for (const Member& m : members)
         gap = std::max({gap, m.gap, m.body->reach()});
+    asked_ += 20 * members.size();
     std::vector<Pair> before = std::move(pairs_);
     pairs_.clear();
     for (std::vector<std::size_t>& of : pairsOf_)
