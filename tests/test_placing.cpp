@@ -222,6 +222,14 @@ private slots:
         edits::moveCopies(desk(), {200, 0});
         QVERIFY(settled());
         QVERIFY(!found("copies-close") && found("outside-reach") == 1);
+        for (const auto& [at, button] : {std::pair(Station::HandOff, "hand-write"), std::pair(Station::Cut, "cut-run")}) {
+            enter(at);
+            QVERIFY(!find<QPushButton>(button)->isEnabled());
+            const auto notes = window_->findChildren<QLabel*>();
+            QVERIFY(std::any_of(notes.begin(), notes.end(), [](const QLabel* l) { return l->isVisible() && l->text().startsWith("A copy of") && l->text().endsWith("nothing is printed or cut."); }));
+        }
+        desk().undo();
+        QVERIFY(settled() && find<QPushButton>("cut-run")->isEnabled());
     }
 
     // The knob turns, by whole steps with Shift; a copy let go over the next sheet lies there.

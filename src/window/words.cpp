@@ -26,6 +26,12 @@ QLocale plainLocale()
 
 } // namespace
 
+QString refusal(const Derived& derived, const Job& job, Unit unit)
+{
+    const Finding* outside = refusal(derived.findings);
+    return outside ? QCoreApplication::translate("Finding", "%1. Until then nothing is printed or cut.").arg(words(*outside, job, unit)) : QString();
+}
+
 QString text(const std::string& utf8) { return QString::fromUtf8(utf8.data(), qsizetype(utf8.size())); }
 
 QString number(double value, int decimals) { return plainLocale().toString(value == 0 ? 0.0 : value, 'f', decimals); }

@@ -6,6 +6,7 @@
 #include "base/geometry.h"
 #include "base/id.h"
 
+#include <algorithm>
 #include <optional>
 #include <string_view>
 #include <vector>
@@ -27,5 +28,12 @@ struct Finding {
     bool onSheet() const { return !piece || code == "does-not-fit" || code == "outside-reach" || code == "copies-close"; }
 };
 using Findings = std::vector<Finding>;
+
+// For which nothing is printed or cut from the window: work outside the margin or the machine's reach. None: null.
+inline const Finding* refusal(const Findings& findings)
+{
+    const auto found = std::find_if(findings.begin(), findings.end(), [](const Finding& f) { return f.code == "outside-reach"; });
+    return found == findings.end() ? nullptr : &*found;
+}
 
 } // namespace yokai

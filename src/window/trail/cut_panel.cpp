@@ -39,6 +39,7 @@ CutPanel::CutPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
     run_->setObjectName("cut-run");
     run_->setProperty("kind", "primary");
     addWide(run_);
+    note_ = addNote();
     connect(run_, &QPushButton::clicked, this, &CutPanel::run);
 
     fold("stand-in", tr("How the stand-in prints and loads"));
@@ -65,13 +66,15 @@ CutPanel::CutPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
 void CutPanel::refreshRest()
 {
     const Shown* shown = desk_.shown();
-    run_->setEnabled(shown && !shown->derived.sheet.placements.empty() && desk_.current() && !desk_.busy());
+    note_->setText(shown ? refusal(shown->derived, shown->job, desk_.unit()) : QString());
+    note_->setVisible(!note_->text().isEmpty());
+    run_->setEnabled(shown && note_->text().isEmpty() && !shown->derived.sheet.placements.empty() && desk_.current() && !desk_.busy());
     run_->setToolTip(tr("Print on the stand-in, read the marks, fit, cut, and see where it landed"));
 }
 
 void CutPanel::run()
 {
-    if (!desk_.current())
+    if (!desk_.current() || refusal(desk_.shown()->derived.findings))
         return;
     const auto shown = desk_.sharedShown();
     auto result = std::make_shared<TestCutResult>();

@@ -73,6 +73,7 @@ HandOffPanel::HandOffPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
     write_->setObjectName("hand-write");
     write_->setProperty("kind", "primary");
     addWide(write_);
+    note_ = addNote();
     fold("spots", tr("Names of the spot colours"));
     for (const LineKind kind : lineKinds) {
         words(by<std::string>([kind](Job& job) { return std::optional<std::string>(job.handOff.spots.of(kind)); },
@@ -118,8 +119,10 @@ void HandOffPanel::refreshRest()
     const auto files = wanted();
     const Shown* shown = desk_.shown();
     const bool ready = shown && !shown->derived.sheet.placements.empty();
+    note_->setText(shown ? refusal(shown->derived, shown->job, desk_.unit()) : QString());
+    note_->setVisible(!note_->text().isEmpty());
     write_->setText(tr("Write %n files", nullptr, int(files.size())));
-    write_->setEnabled(!files.empty() && ready && desk_.current() && !desk_.busy());
+    write_->setEnabled(!files.empty() && ready && note_->text().isEmpty() && desk_.current() && !desk_.busy());
     QStringList names;
     for (const QString& f : files)
         names << QFileInfo(f).fileName();
@@ -128,7 +131,7 @@ void HandOffPanel::refreshRest()
 
 void HandOffPanel::writeFiles()
 {
-    if (!desk_.current())
+    if (!desk_.current() || refusal(desk_.shown()->derived.findings))
         return;
     const auto shown = desk_.sharedShown();
     const auto files = wanted();

@@ -177,6 +177,7 @@ private:
     std::vector<QCheckBox*> ticks_;
     QLineEdit* folder_;
     QPushButton* write_;
+    QLabel* note_ = nullptr;
 };
 
 class CutPanel : public RowPanel {
@@ -190,6 +191,7 @@ protected:
 
 private:
     QPushButton* run_;
+    QLabel* note_ = nullptr;
 };
 
 RowPanel* makePanel(Station station, Desk& desk, QWidget* parent);
