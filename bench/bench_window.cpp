@@ -1,6 +1,7 @@
 // From dropping a large picture on the real window to its first cut line on the
 // screen, beside the bare decode of the same file in the same run; and a node of a
-// line of 5 000 dragged, a frame at a time, beside Qt drawing such a line.
+// line of 5 000 dragged, a frame at a time, beside Qt drawing such a line; and 200 nested copies
+// dragged together, beside Qt drawing as many pictures and outlines.
 
 #include "bench/bench.h"
 #include "main_window.h"
@@ -141,64 +142,131 @@ const QString& starry()
     return path;
 }
 
-// From the pointer's move to the bench painted anew.
-void dragANode(benchmark::State& state)
-{
+struct Opened {
     MainWindow window;
-    window.resize(1280, 800);
-    window.show();
     Desk& desk = window.desk();
-    const auto settle = [&] {
+    Bench& bench = window.bench();
+    Opened()
+    {
+        window.resize(1280, 800);
+        window.show();
+    }
+    void settle() const
+    {
         do
             wait(10);
-        while (desk.busy() || !desk.upToDate() || !desk.shown());
-    };
-    window.files().open({starry()});
-    settle();
+        while (desk.busy() || !desk.upToDate() || !desk.shown() || desk.shown()->nesting);
+    }
+    void send(QEvent::Type type, QPointF at) const
+    {
+        QMouseEvent event(type, at, bench.mapToGlobal(at), type == QEvent::MouseMove ? Qt::NoButton : Qt::LeftButton,
+                          type == QEvent::MouseButtonRelease ? Qt::NoButton : Qt::LeftButton, Qt::NoModifier);
+        QApplication::sendEvent(&bench, &event);
+    }
+    // From the pointer's move to the bench painted anew, for each frame; then let go, to the settled job.
+    void drag(benchmark::State& state, QPointF at) const
+    {
+        send(QEvent::MouseButtonPress, at);
+        QPixmap frame(bench.size());
+        int moved = 0;
+        double longest = 0;
+        for (auto _ : state) {
+            QElapsedTimer clock;
+            clock.start();
+            ++moved;
+            send(QEvent::MouseMove, at + QPointF(4 + moved % 40, moved % 25));
+            QApplication::processEvents();
+            bench.render(&frame);
+            const double seconds = double(clock.nsecsElapsed()) / 1e9;
+            longest = std::max(longest, seconds);
+            state.SetIterationTime(seconds);
+        }
+        state.counters["longest_ms"] = longest * 1e3;
+        QElapsedTimer clock;
+        clock.start();
+        send(QEvent::MouseButtonRelease, at + QPointF(30, 20));
+        settle();
+        state.counters["to_the_new_job_ms"] = double(clock.elapsed());
+    }
+};
+
+void dragANode(benchmark::State& state)
+{
+    Opened opened;
+    Desk& desk = opened.desk;
+    Bench& bench = opened.bench;
+    opened.window.files().open({starry()});
+    opened.settle();
     desk.editLine("close", [](LineSpec& line) {
         line.offset = 50_um;
         line.corners = Corners::Sharp;
     });
     desk.setStation(Station::TouchUp);
-    settle();
-    Bench& bench = window.bench();
+    opened.settle();
     bench.fit();
     bench.zoom(8);
     wait(500);
     const Path& path = desk.layerResult()->lines[0].paths->front();
     state.counters["nodes"] = double(path.nodes());
     const Point node = path.segments[path.segments.size() / 3].end;
-    // The node in the middle of what is to be seen.
-    const auto send = [&](QEvent::Type type, QPointF at) {
-        QMouseEvent event(type, at, bench.mapToGlobal(at), type == QEvent::MouseMove ? Qt::NoButton : Qt::LeftButton,
-                          type == QEvent::MouseButtonRelease ? Qt::NoButton : Qt::LeftButton, Qt::NoModifier);
-        QApplication::sendEvent(&bench, &event);
-    };
-    const QPointF at = bench.view().toScreen({node.x, node.y});
-    send(QEvent::MouseButtonPress, at);
-    QPixmap frame(bench.size());
-    int moved = 0;
-    double longest = 0;
-    for (auto _ : state) {
-        QElapsedTimer clock;
-        clock.start();
-        ++moved;
-        send(QEvent::MouseMove, at + QPointF(4 + moved % 40, moved % 25));
-        QApplication::processEvents();
-        bench.render(&frame);
-        const double seconds = double(clock.nsecsElapsed()) / 1e9;
-        longest = std::max(longest, seconds);
-        state.SetIterationTime(seconds);
-    }
-    state.counters["longest_ms"] = longest * 1e3;
-    QElapsedTimer clock;
-    clock.start();
-    send(QEvent::MouseButtonRelease, at + QPointF(30, 20));
-    settle();
-    state.counters["to_the_new_line_ms"] = double(clock.elapsed());
+    opened.drag(state, bench.view().toScreen({node.x, node.y}));
     const Piece* piece = desk.currentPiece();
     if (!piece || piece->lines()[0].edits.size() != 1)
         state.SkipWithError("the node was not moved");
+}
+
+constexpr int copies = 200;
+
+void dragCopies(benchmark::State& state)
+{
+    Opened opened;
+    Desk& desk = opened.desk;
+    opened.window.files().open({QStringLiteral(YOKAI_DEMO_PICTURES "/umbrella-imp.png"), QStringLiteral(YOKAI_DEMO_PICTURES "/kettle-badger.png")});
+    opened.settle();
+    desk.edit("fill", [](Job& job) {
+        job.sheet.media = {"custom", 600_mm, 1000_mm};
+        job.sheet.layout = LayoutKind::Nest;
+        for (Piece& piece : job.pieces)
+            piece.copies = copies / 2;
+    });
+    desk.setStation(Station::Sheet);
+    opened.settle();
+    opened.bench.fit();
+    QKeyEvent all(QEvent::KeyPress, Qt::Key_A, Qt::ControlModifier);
+    QApplication::sendEvent(&opened.bench, &all);
+    wait(200);
+    const Layout& sheet = desk.shown()->derived.sheet;
+    if (sheet.placements.size() != copies || sheet.sheets != 1)
+        state.SkipWithError("the copies are not on the sheet");
+    const Placement& one = sheet.placements[copies / 2];
+    const Point middle = one.toSheet(desk.shown()->derived.pieces[one.at].box.centre());
+    opened.drag(state, opened.bench.view().toScreen({middle.x, middle.y}));
+    if (desk.job().placings.size() != copies)
+        state.SkipWithError("the copies were not moved");
+}
+
+// As many pictures with an outline each, drawn plainly.
+void drawCopies(benchmark::State& state)
+{
+    const QPixmap picture = QPixmap(QStringLiteral(YOKAI_DEMO_PICTURES "/umbrella-imp.png")).scaledToHeight(40, Qt::SmoothTransformation);
+    QPainterPath outline;
+    outline.moveTo(40, 20);
+    for (int k = 1; k <= 30; ++k)
+        outline.cubicTo(20 + 20 * std::cos(k * 0.209 - 0.14), 20 + 20 * std::sin(k * 0.209 - 0.14), 20 + 20 * std::cos(k * 0.209 - 0.07), 20 + 20 * std::sin(k * 0.209 - 0.07),
+                        20 + 20 * std::cos(k * 0.209), 20 + 20 * std::sin(k * 0.209));
+    QPixmap frame(760, 660);
+    for (auto _ : state) {
+        frame.fill(Qt::white);
+        QPainter painter(&frame);
+        painter.setRenderHints(QPainter::Antialiasing | QPainter::SmoothPixmapTransform);
+        painter.setPen(QPen(Qt::black, 2));
+        for (int k = 0; k < copies; ++k) {
+            painter.setTransform(QTransform::fromTranslate(k % 16 * 45, k / 16 * 48).rotate(k * 7));
+            painter.drawPixmap(0, 0, picture);
+            painter.drawPath(outline);
+        }
+        painter.end();
+    }
 }
 
 // A line of as many curves stroked whole, as an editor that draws all of it each frame has to.
@@ -227,6 +295,8 @@ void strokeSuchALine(benchmark::State& state)
 } // namespace
 
 BENCHMARK(dragANode)->Unit(benchmark::kMillisecond)->UseManualTime()->Iterations(200);
+BENCHMARK(dragCopies)->Unit(benchmark::kMillisecond)->UseManualTime()->Iterations(200);
+BENCHMARK(drawCopies)->Unit(benchmark::kMillisecond)->UseRealTime();
 BENCHMARK(strokeSuchALine)->Unit(benchmark::kMillisecond)->UseRealTime();
 BENCHMARK(decodeBare)->Unit(benchmark::kMillisecond)->UseRealTime()->Iterations(1);
 BENCHMARK(openToFirstLine)->Unit(benchmark::kMillisecond)->UseManualTime()->Iterations(1);

@@ -108,7 +108,7 @@ private slots:
         QVERIFY(std::abs(box(layout().placements[0]).y0 - before.y0) < 1e-3 && std::abs(box(layout().placements[0]).x0 - before.x0 + 30) < 1);
     }
 
-    // Several by Shift and by a box; keys nudge, turn, mirror and remove; one gesture is one step.
+    // Several by Shift, by a box and by Ctrl+A; keys nudge, turn, mirror and remove; one gesture is one step.
     void keysWorkOnTheSelected()
     {
         press(0);
@@ -128,6 +128,11 @@ private slots:
         QVERIFY(std::abs(both.height() - (second.x1 - first.x0)) < 1e-3); // about the middle of both
         key(Qt::Key_M);
         QVERIFY(desk().job().placings[0].mirror && desk().job().placings[1].mirror);
+        QTest::keyClick(&window_->bench(), Qt::Key_A, Qt::ControlModifier);
+        QCOMPARE(selected().size(), layout().placements.size());
+        desk().select({});
+        press(0);
+        press(1, Qt::ShiftModifier);
         const int before = *desk().job().pieces[0].copies;
         key(Qt::Key_Delete);
         QCOMPARE(*desk().job().pieces[0].copies, before - 2);

@@ -53,6 +53,10 @@ bool Bench::copyKey(QKeyEvent* event)
         desk_.setSheet(std::clamp(desk_.sheet() + (key == Qt::Key_PageUp ? -1 : 1), 0, sheets - 1));
         return true;
     }
+    if (event->matches(QKeySequence::SelectAll)) {
+        edits::selectAllCopies(desk_);
+        return true;
+    }
     if (!std::holds_alternative<CopiesSelected>(desk_.selection()))
         return false;
     constexpr double coarse = 1, fine = 0.1; // mm

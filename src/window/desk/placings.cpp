@@ -70,6 +70,16 @@ void selectPlacings(Desk& desk, const std::vector<Placing>& placings)
 
 CopiesSelected::Copy nameOf(const Placement& p) { return {p.placing, p.piece, p.copy}; }
 
+void selectAllCopies(Desk& desk)
+{
+    if (!desk.shown())
+        return;
+    CopiesSelected all;
+    for (const Placement& p : desk.shown()->derived.sheet.on(desk.sheet()))
+        all.copies.push_back(nameOf(p));
+    desk.select(all);
+}
+
 Rect boxOf(const Desk& desk, const Placement& p) { return mapped(p.toSheet, desk.shown()->derived.pieces[p.at].box); }
 
 const Placing* placingOf(const Desk& desk, const Placement& placement)

@@ -11,6 +11,7 @@ std::vector<Placement> selectedCopies(const Desk& desk);
 CopiesSelected::Copy nameOf(const Placement& placement);
 // With all that are grouped with it.
 void selectCopies(Desk& desk, std::vector<CopiesSelected::Copy> copies);
+void selectAllCopies(Desk& desk); // on the sheet that is looked at
 Rect boxOf(const Desk& desk, const Placement& placement); // of what is cut or printed, mm on its sheet
 const Placing* placingOf(const Desk& desk, const Placement& placement); // null: it was proposed
 
