@@ -298,6 +298,18 @@ private slots:
         QVERIFY(desk().current() && layout().placements.size() == best.placements.size());
     }
 
+    // Gone to the sheet while what was changed before is still worked on, it is laid out there all the same.
+    void aStationIsEnteredInBetween()
+    {
+        enter(Station::CutLines);
+        desk().edit("nest", [](Job& job) {
+            job.sheet.layout = LayoutKind::Nest;
+            job.sheet.nest.seconds = 1;
+        });
+        desk().setStation(Station::Sheet);
+        QVERIFY(QTest::qWaitFor([&] { return desk().current() && layout().placements.size() == 6; }, 20'000));
+    }
+
     // An order list dropped on the window becomes pieces with their counts and sizes; a bad row is named and adds nothing.
     void anOrderIsDropped()
     {

@@ -62,6 +62,8 @@ void Desk::show()
     const std::shared_ptr<const Shown> kept = shown_; // `before` points into it
     shown_ = std::move(shown);
     findPartsAgain(before);
+    if (wantsSheet() && shown_->derived.sheet.waits) // it was asked for where no sheet is seen
+        request(false);
     emit shownChanged();
 }
 
