@@ -221,10 +221,10 @@ void dragCopies(benchmark::State& state)
 {
     Opened opened;
     Desk& desk = opened.desk;
-    opened.window.files().open({QStringLiteral(YOKAI_DEMO_PICTURES "/umbrella-imp.png"), QStringLiteral(YOKAI_DEMO_PICTURES "/kettle-badger.png")});
+    opened.window.files().open({QStringLiteral(YOKAI_DEMO_PICTURES "/umbrella-imp.png"), QStringLiteral(YOKAI_DEMO_PICTURES "/river-imp.png")});
     opened.settle();
     desk.edit("fill", [](Job& job) {
-        job.sheet.media = {"custom", 600_mm, 1000_mm};
+        job.sheet.media = {"custom", 1000_mm, 1200_mm};
         job.sheet.layout = LayoutKind::Nest;
         for (Piece& piece : job.pieces)
             piece.copies = copies / 2;

@@ -92,6 +92,29 @@ private slots:
         QVERIFY(desk().job().placings.empty());
     }
 
+    // What is carried follows the pointer before it is let go, all of it where it will lie; Esc gives it up.
+    void whatIsCarriedIsSeen()
+    {
+        press(0);
+        press(1, Qt::ShiftModifier);
+        const Point one = middleOf(0), other = middleOf(1), by{60, 150};
+        const auto inkAt = [&](Point mm) {
+            const QImage image = window_->bench().grab().toImage();
+            const QPoint at = onBench(q(mm)) * image.devicePixelRatio();
+            return qGray(image.pixel(at)) < 240;
+        };
+        const auto seen = [&] { return inkAt(one + by + Point{4, 4}) && inkAt(other + by + Point{4, 4}); };
+        QVERIFY(QTest::qWaitFor([&] { return !inkAt(one + by) && !inkAt(other + by); }, 5'000));
+        QTest::mousePress(&window_->bench(), Qt::LeftButton, Qt::ControlModifier, onBench(q(one)));
+        moveTo(one + by * 0.5, Qt::ControlModifier);
+        moveTo(one + by, Qt::ControlModifier);
+        QVERIFY(QTest::qWaitFor(seen, 5'000));
+        QTest::keyClick(&window_->bench(), Qt::Key_Escape);
+        QVERIFY(!seen());
+        QTest::mouseRelease(&window_->bench(), Qt::LeftButton, {}, onBench(q(one + by)));
+        QVERIFY(desk().job().placings.empty());
+    }
+
     // Near the margin, the sheet's middle and other copies it is pulled there; Shift keeps to one axis.
     void copiesArePulled()
     {

@@ -26,6 +26,7 @@ Bench::Bench(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
     tools_ = makeTools(desk);
     for (const auto signal : {&Desk::jobChanged, &Desk::shownChanged, &Desk::viewChanged, &Desk::testCutChanged})
         connect(&desk, signal, this, &Bench::refresh);
+    connect(&carried_, &CarriedImage::arrived, this, [this] { update(); });
     connect(&renderer_, &Renderer::drawn, this, [this](const QImage& image, const View& view, const Scene* drawn) {
         drawn_ = image;
         drawnView_ = view;
@@ -92,7 +93,7 @@ void Bench::lookAt(Point mm)
 
 void Bench::redraw()
 {
-    renderer_.draw({scene(), state_, view_, size(), devicePixelRatioF(), area()});
+    renderer_.draw({scene(), state_, view_, size(), devicePixelRatioF(), area(), theme::colours().surface});
     update();
 }
 
@@ -163,6 +164,7 @@ void Bench::paintEvent(QPaintEvent*)
         else
             painter.drawImage(QRectF(at, QSizeF(drawn_.size()) / drawn_.devicePixelRatio() * k), drawn_);
         painter.setClipRect(area());
+        carried_.paint(painter, view_);
         for (const auto& tool : tools_)
             if (showsWork() && tool->works()) {
                 painter.save();
@@ -305,6 +307,8 @@ void Bench::mouseMoveEvent(QMouseEvent* event)
         panning_ = event->position();
     } else if (active_) {
         active_->move(at);
+        if (const auto carried = active_->carried())
+            carried_.carry(*carried, state_, view_, devicePixelRatioF(), area());
     } else {
         std::optional<Qt::CursorShape> shape;
         for (const auto& tool : tools_)
@@ -325,6 +329,7 @@ void Bench::mouseReleaseEvent(QMouseEvent* event)
         return;
     Tool* tool = std::exchange(active_, nullptr);
     held_ = Qt::NoButton;
+    carried_.drop();
     if (panning_) {
         panning_.reset();
         setCursor(space_ ? Qt::OpenHandCursor : Qt::ArrowCursor);
@@ -339,6 +344,7 @@ void Bench::giveUp()
     if (active_)
         active_->cancel();
     active_ = nullptr;
+    carried_.drop();
     held_ = Qt::NoButton;
     panning_.reset();
     update();

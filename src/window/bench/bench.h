@@ -1,7 +1,7 @@
 // The bench: the piece or the sheet at true scale, with rulers.
 #pragma once
 
-#include "bench/renderer.h"
+#include "bench/carried_image.h"
 #include "bench/tool.h"
 
 #include <QWidget>
@@ -81,6 +81,7 @@ private:
     QImage drawn_;
     View drawnView_;
     const Scene* drawnScene_ = nullptr;
+    CarriedImage carried_;
     Renderer renderer_; // last: it draws the scenes above
 };
 

@@ -1,4 +1,5 @@
 #include "bench/paint.h"
+#include "bench/scene.h"
 #include "bench/sheet_view.h"
 #include "bench/tools.h"
 #include "desk/placings.h"
@@ -34,6 +35,7 @@ public:
     void move(const Pointer& at) override;
     void release(const Pointer& at) override;
     void cancel() override { doing_ = Doing::Nothing; }
+    std::optional<Carried> carried() const override;
     void paint(QPainter& painter, const View& view, QPointF pointer) const override;
 
 private:
@@ -42,11 +44,13 @@ private:
     const Placement* under(const Pointer& at, int& sheet) const;
     Point onSheetMm(const Pointer& at, int sheet) const { return at.place() - Point{sheetAt(layout(), sheet, desk_.sheet()).x(), 0}; }
     Rect selectionBox() const; // on the bench, mm
+    Affine change() const; // of what is moved or turned, on the bench
     std::optional<QPointF> knob(double mmAPixel) const;
     Point snapped(Point by, const Pointer& at);
     Pulled pulled(double Rect::*from, double Rect::*to, const Rect& box, double pull) const;
     void selectBoxed();
 
+    CopiesScene copies_;
     Doing doing_ = Doing::Nothing;
     Point pressed_, now_; // on the bench, mm
     QPointF pressedAt_;   // on the screen
@@ -262,6 +266,19 @@ void PlacingTool::selectBoxed()
         edits::selectCopies(desk_, copies);
 }
 
+Affine PlacingTool::change() const
+{
+    if (doing_ != Doing::Turning)
+        return Affine::move(by_.x, by_.y);
+    const Point middle = selectionBox().centre();
+    return Affine::move(middle.x, middle.y) * Affine::turn(turned_ * std::numbers::pi / 180) * Affine::move(-middle.x, -middle.y);
+}
+
+std::optional<Carried> PlacingTool::carried() const
+{
+    return doing_ == Doing::Moving || doing_ == Doing::Turning ? std::optional<Carried>({&copies_, change()}) : std::nullopt;
+}
+
 void PlacingTool::paint(QPainter& painter, const View& view, QPointF) const
 {
     if (desk_.station() != Station::Sheet)
@@ -274,23 +291,8 @@ void PlacingTool::paint(QPainter& painter, const View& view, QPointF) const
         return;
     }
     if (doing_ == Doing::Moving || doing_ == Doing::Turning) {
-        const Point middle = selectionBox().centre();
-        const Affine change = doing_ == Doing::Moving
-                                  ? Affine::move(by_.x, by_.y)
-                                  : Affine::move(middle.x, middle.y) * Affine::turn(turned_ * std::numbers::pi / 180) * Affine::move(-middle.x, -middle.y);
-        for (const Placement& p : moving_) {
-            const QPointF at = sheetAt(layout(), p.sheet, desk_.sheet());
-            const Affine m = change * Affine::move(at.x(), at.y()) * p.toSheet;
-            const QTransform map = QTransform(m.a, m.b, m.c, m.d, m.e, m.f) * view.transform();
-            const PieceResult& piece = desk_.shown()->derived.pieces[p.at];
-            painter.setOpacity(0.6);
-            if (const PiecePicture& picture = desk_.shown()->pictures[p.at]; picture.printed)
-                paint::picture(painter, *picture.printed, {piece.width, piece.height}, map);
-            painter.setOpacity(1);
-            for (const LayerResult& layer : piece.layers)
-                for (const CutLine& line : layer.lines)
-                    paint::line(painter, *line.paths, line.kind, map, 1.4);
-        }
+        painter.setPen(QPen(c.accent, 1, Qt::DashLine));
+        painter.drawPolygon((q(change()) * view.transform()).map(QPolygonF(q(selectionBox()))));
         const QPointF own = moving_.empty() ? QPointF() : sheetAt(layout(), moving_.back().sheet, desk_.sheet());
         painter.setPen(QPen(c.accent, 1));
         if (doing_ == Doing::Moving && across_.at)

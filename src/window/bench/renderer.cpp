@@ -1,7 +1,5 @@
 #include "bench/renderer.h"
 
-#include "theme/theme.h"
-
 #include <QPainter>
 
 namespace yokai {
@@ -41,7 +39,7 @@ void Renderer::run()
         }
         QImage image(wish.size * wish.ratio, QImage::Format_ARGB32_Premultiplied);
         image.setDevicePixelRatio(wish.ratio);
-        image.fill(theme::colours().surface);
+        image.fill(wish.ground);
         QPainter painter(&image);
         painter.setRenderHint(QPainter::Antialiasing);
         wish.scene->paint(painter, wish.state, wish.view, wish.clip);

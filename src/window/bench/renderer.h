@@ -4,6 +4,7 @@
 
 #include "bench/scene.h"
 
+#include <QColor>
 #include <QImage>
 #include <QObject>
 
@@ -21,6 +22,7 @@ struct RenderWish {
     QSize size; // logical pixels
     qreal ratio = 1;
     QRectF clip;
+    QColor ground; // under it
 };
 
 class Renderer : public QObject {

@@ -35,6 +35,13 @@ public:
     void paint(QPainter& painter, const BenchState& state, const View& view, const QRectF& clip) const override;
 };
 
+// Of the sheets, the copies that are selected and may be moved, and nothing under them.
+class CopiesScene : public Scene {
+public:
+    QRectF extent(const BenchState& state) const override;
+    void paint(QPainter& painter, const BenchState& state, const View& view, const QRectF& clip) const override;
+};
+
 // The stand-in's bed as its camera saw it, y turned down for the screen.
 class BedScene : public Scene {
 public:

@@ -11,8 +11,6 @@ namespace yokai {
 
 namespace {
 
-QTransform mapOf(const Affine& m) { return {m.a, m.b, m.c, m.d, m.e, m.f}; }
-
 void paintPaper(QPainter& painter, const SheetSpec& spec, const QRectF& sheet, const View& view, bool current)
 {
     const auto& c = theme::colours();
@@ -84,27 +82,50 @@ void paintSign(QPainter& painter, const BenchState& state, int sheet, const QRec
     painter.drawText(band, Qt::AlignCenter, painter.fontMetrics().elidedText(text, Qt::ElideRight, int(band.width()) - 8));
 }
 
+bool isSelected(const BenchState& state, const Placement& place)
+{
+    return std::find(state.copies.begin(), state.copies.end(), CopiesSelected::Copy{place.placing, place.piece, place.copy}) != state.copies.end();
+}
+
+QTransform mapOf(const Placement& place, QPointF sheetAt) { return q(place.toSheet) * QTransform::fromTranslate(sheetAt.x(), sheetAt.y()); }
+
+void paintCopy(QPainter& painter, const Shown& shown, const Placement& place, const QTransform& map)
+{
+    const PieceResult& result = shown.derived.pieces[place.at];
+    const PiecePicture& picture = shown.pictures[place.at];
+    if (picture.bleed)
+        paint::picture(painter, *picture.bleed, picture.bleedAt.size(), QTransform::fromTranslate(picture.bleedAt.x(), picture.bleedAt.y()) * map);
+    if (picture.printed)
+        paint::picture(painter, *picture.printed, {result.width, result.height}, map);
+    for (const LayerResult& layer : result.layers)
+        for (const CutLine& line : layer.lines)
+            paint::line(painter, *line.paths, line.kind, map, 1.4);
+}
+
+// Those that follow the pointer.
+template <class F> void eachMovable(const BenchState& state, F visit)
+{
+    const Layout& layout = state.shown->derived.sheet;
+    for (const Placement& place : layout.placements) {
+        const auto own = std::find_if(state.shown->job.placings.begin(), state.shown->job.placings.end(), [&](const Placing& p) { return place.placing && p.id == place.placing; });
+        if (isSelected(state, place) && (own == state.shown->job.placings.end() || !own->locked))
+            visit(place, mapOf(place, sheetAt(layout, place.sheet, state.sheet)));
+    }
+}
+
 void paintCopies(QPainter& painter, const BenchState& state, int sheet, QPointF at, const View& view, const QRectF& clip)
 {
     const auto& c = theme::colours();
     const Shown& shown = *state.shown;
     for (const Placement& place : shown.derived.sheet.on(sheet)) {
         const PieceResult& result = shown.derived.pieces[place.at];
-        const PiecePicture& picture = shown.pictures[place.at];
-        const QTransform map = mapOf(place.toSheet) * QTransform::fromTranslate(at.x(), at.y()) * view.transform();
+        const QTransform map = mapOf(place, at) * view.transform();
         if (!map.mapRect(q(result.box)).intersects(clip))
             continue;
-        if (picture.bleed)
-            paint::picture(painter, *picture.bleed, picture.bleedAt.size(), QTransform::fromTranslate(picture.bleedAt.x(), picture.bleedAt.y()) * map);
-        if (picture.printed)
-            paint::picture(painter, *picture.printed, {result.width, result.height}, map);
-        for (const LayerResult& layer : result.layers)
-            for (const CutLine& line : layer.lines)
-                paint::line(painter, *line.paths, line.kind, map, 1.4);
-        const bool selected = std::find(state.copies.begin(), state.copies.end(), CopiesSelected::Copy{place.placing, place.piece, place.copy}) != state.copies.end();
+        paintCopy(painter, shown, place, map);
         const QPolygonF box = map.map(QPolygonF(q(result.box)));
         painter.setBrush(Qt::NoBrush);
-        if (selected) {
+        if (isSelected(state, place)) {
             painter.setPen(QPen(c.accent, 1.8));
             painter.drawPolygon(box);
         } else if (int(place.at) == state.piece && state.copies.empty() && shown.job.sheet.layout != LayoutKind::Nest) {
@@ -135,6 +156,22 @@ QPointF sheetAt(const Layout& layout, int sheet, int current) { return {(sheet -
 int sheetUnder(const Layout& layout, double x, int current)
 {
     return current + int(std::floor((x + betweenSheets / 2) / (layout.width + betweenSheets)));
+}
+
+QRectF CopiesScene::extent(const BenchState& state) const
+{
+    QRectF all;
+    eachMovable(state, [&](const Placement& place, const QTransform& map) { all |= map.mapRect(q(state.shown->derived.pieces[place.at].box)); });
+    return all;
+}
+
+void CopiesScene::paint(QPainter& painter, const BenchState& state, const View& view, const QRectF& clip) const
+{
+    eachMovable(state, [&](const Placement& place, const QTransform& toBench) {
+        const QTransform map = toBench * view.transform();
+        if (map.mapRect(q(state.shown->derived.pieces[place.at].box)).intersects(clip))
+            paintCopy(painter, *state.shown, place, map);
+    });
 }
 
 QRectF SheetScene::extent(const BenchState& state) const

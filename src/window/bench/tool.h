@@ -19,6 +19,8 @@ class QPainter;
 
 namespace yokai {
 
+class Scene;
+
 // Where the pointer is, and what with.
 struct Pointer {
     QPointF screen; // on the bench
@@ -33,6 +35,12 @@ struct Pointer {
     bool left() const { return button == Qt::LeftButton; }
 };
 
+// What follows the pointer: drawn once, as it lies, beside the window's thread, and shown moved.
+struct Carried {
+    const Scene* scene; // outlives the gesture
+    Affine by;          // mm
+};
+
 class Tool {
 public:
     explicit Tool(Desk& desk) : desk_(desk) {}
@@ -44,6 +52,8 @@ public:
     virtual void move(const Pointer&) {}
     virtual void release(const Pointer&) {}
     virtual void cancel() {} // gives the gesture up
+    // While it has the pointer. For what is too much to be drawn anew for each of its moves.
+    virtual std::optional<Carried> carried() const { return {}; }
     // A key, before the bench has it. For what is drawn by several presses; nothing else needs any.
     virtual bool key(int) { return false; }
     // What it shows over the scene; `pointer` is null while it is elsewhere.

@@ -80,7 +80,7 @@ void paintSheet(QPainter& painter, const Shown& shown, int sheet, const QRectF& 
         const Affine& m = p.toSheet;
         const PieceResult& piece = shown.derived.pieces[p.at];
         painter.save();
-        painter.setTransform(QTransform(m.a, m.b, m.c, m.d, m.e, m.f) * QTransform(scale, 0, 0, scale, paper.x(), paper.y()), true);
+        painter.setTransform(q(m) * QTransform(scale, 0, 0, scale, paper.x(), paper.y()), true);
         painter.drawImage(QRectF(0, 0, piece.width, piece.height), shown.pictures[p.at].thumbnail);
         painter.restore();
     }
