@@ -319,6 +319,19 @@ private slots:
         enter(Station::CutLines);
         enter(Station::HandOff);
         QVERIFY(desk().current() && layout().placements.size() == best.placements.size());
+        // It is saved and opened as it is: 120 s are not spent again.
+        window_->files().save(dir_.filePath("nested.yokai"));
+        QVERIFY(settled());
+        desk().edit("rows", [](Job& job) { job.sheet.layout = LayoutKind::Grid; });
+        QVERIFY(settled());
+        window_->files().save(dir_.filePath("rows.yokai"));
+        QVERIFY(settled());
+        window_->files().open({dir_.filePath("nested.yokai")});
+        QVERIFY(settled());
+        enter(Station::Sheet);
+        QVERIFY(QTest::qWaitFor([&] { return desk().current() && layout().placements.size() == best.placements.size(); }, 20'000));
+        for (std::size_t k = 0; k < best.placements.size(); ++k)
+            QVERIFY(layout().placements[k].toSheet == best.placements[k].toSheet);
     }
 
     // Gone to the sheet while what was changed before is still worked on, it is laid out there all the same.

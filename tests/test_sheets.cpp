@@ -653,6 +653,47 @@ private slots:
         QVERIFY(errorOf([&] { openRecipe(file("broken.json").toStdString()); }).contains("broken.json"));
     }
 
+    // How copies were nested is saved with the job and taken as it is; not when anything it hangs on was changed, nor what
+    // could not have been nested so.
+    void aNestedSheetIsKept()
+    {
+        Job job = openProject(YOKAI_DEMO_JOB);
+        job.sheet.layout = LayoutKind::Nest;
+        job.sheet.nest.seconds = 1;
+        StepCache cache;
+        const Derived derived = derive(job, cache, {}, Want::Lines);
+        QVERIFY(!derived.sheet.placements.empty());
+        job.nested = nestedOf(derived);
+        const Job back = readProject(writeProject(job), "job");
+        QVERIFY(back.nested == job.nested);
+        const auto opened = [&](const Job& as) { // nothing is nested for it
+            StepCache fresh;
+            Watch watch;
+            watch.nests = false;
+            return derive(as, fresh, {}, Want::Lines, watch);
+        };
+        const Derived again = opened(back);
+        QVERIFY(!again.sheet.waits && again.sheet.used == derived.sheet.used && again.sheet.placed == derived.sheet.placed);
+        for (std::size_t k = 0; k < derived.sheet.placements.size(); ++k)
+            QVERIFY(again.sheet.placements[k].toSheet == derived.sheet.placements[k].toSheet && again.sheet.placements[k].at == derived.sheet.placements[k].at);
+        Job other = back;
+        other.sheet.gap = Length::mm(other.sheet.gap.mm() + 0.01);
+        QVERIFY(opened(other).sheet.waits);
+        other = back;
+        other.pieces[0].lines()[0].offset = Length::mm(other.pieces[0].lines()[0].offset.mm() + 0.01);
+        QVERIFY(opened(other).sheet.waits);
+        const auto tampered = [&](const std::function<void(Nested&)>& with) {
+            Job bad = back;
+            with(*bad.nested);
+            return opened(bad).sheet.waits;
+        };
+        QVERIFY(!tampered([](Nested&) {}));
+        QVERIFY(tampered([](Nested& n) { n.copies[0].at.x += 300; }));
+        QVERIFY(tampered([](Nested& n) { n.copies[0].across = n.copies[0].across * 1.01; }));
+        QVERIFY(tampered([](Nested& n) { n.copies[0].piece = PieceId{4000}; }));
+        QVERIFY(tampered([](Nested& n) { n.copies.insert(n.copies.end(), 500, n.copies[0]); }));
+    }
+
     // Mirrored sheets: print and cut together, or apart; the marks go with each.
     void mirroredSheets()
     {

@@ -4,6 +4,8 @@
 #include "job/derive_piece.h"
 #include "job/steps/layout.h"
 
+#include <cstdio>
+
 namespace yokai {
 
 namespace {
@@ -47,17 +49,37 @@ ToPlace toPlaceOf(const Piece& piece, PieceResult& result, Run& run)
     return out;
 }
 
-Layout layoutOf(const Job& job, const std::vector<ToPlace>& pieces, Run& run, const LayoutWatch& watch)
+std::string hexadecimal(const Key& key)
+{
+    char text[33];
+    std::snprintf(text, sizeof text, "%016llx%016llx", static_cast<unsigned long long>(key.high), static_cast<unsigned long long>(key.low));
+    return text;
+}
+
+void layOut(const Job& job, const std::vector<ToPlace>& pieces, Run& run, LayoutWatch watch, Derived& out)
 {
     std::vector<Key> shapes;
     for (const ToPlace& piece : pieces)
         shapes.push_back(piece.shape ? Digest().add(piece.shape->rings).add(piece.shape->reach).value() : Key{});
     const LayoutIn in{job.sheet, pieces, shapes, job.placings, watch};
-    if (job.sheet.layout != LayoutKind::Nest || watch.nests)
-        return *run(in);
-    // What was nested before is as good now.
-    const auto known = run.find<Layout>(Run::keyOf(in));
-    return known ? *known : layOut(job.sheet, pieces, job.placings, run.work(), watch);
+    if (job.sheet.layout != LayoutKind::Nest) {
+        out.sheet = *run(in);
+        return;
+    }
+    const Key key = Run::keyOf(in);
+    const std::string named = hexadecimal(key);
+    // What was nested before is as good now, wherever it is looked at.
+    if (job.nested && job.nested->key == named)
+        watch.nested = &*job.nested;
+    if (!watch.nests && !watch.nested)
+        if (const auto known = run.find<Layout>(key))
+            out.sheet = *known;
+        else
+            out.sheet = yokai::layOut(job.sheet, pieces, job.placings, run.work(), watch);
+    else
+        out.sheet = *run(in);
+    if (!out.sheet.waits && !out.sheet.problem)
+        out.nestedKey = named;
 }
 
 } // namespace
@@ -76,6 +98,17 @@ const PieceResult* Derived::find(PieceId id) const
     return nullptr;
 }
 
+std::optional<Nested> nestedOf(const Derived& derived)
+{
+    if (derived.nestedKey.empty())
+        return std::nullopt;
+    Nested out{derived.nestedKey, {}};
+    for (const Placement& p : derived.sheet.placements)
+        if (const Affine& m = p.toSheet; !p.placing)
+            out.copies.push_back({p.piece, p.sheet, {m.a, m.b}, {m.c, m.d}, {m.e, m.f}});
+    return out;
+}
+
 Derived derive(const Job& job, StepCache& cache, const Work& work, Want want, const Watch& watch)
 {
     Derived out;
@@ -89,7 +122,7 @@ Derived derive(const Job& job, StepCache& cache, const Work& work, Want want, co
         toPlace.push_back(toPlaceOf(piece, result, run));
     }
     work.report(double(job.pieces.size()) / steps, "sheet");
-    LayoutWatch looksOn{watch.nests, {}, watch.enough};
+    LayoutWatch looksOn{watch.nests, {}, watch.enough, nullptr};
     if (watch.better)
         looksOn.better = [&](const Layout& layout) {
             Derived better = out;
@@ -97,7 +130,7 @@ Derived derive(const Job& job, StepCache& cache, const Work& work, Want want, co
             better.findings = findingsOf({job, better, run});
             watch.better(better);
         };
-    out.sheet = layoutOf(job, toPlace, run, looksOn);
+    layOut(job, toPlace, run, looksOn, out);
     work.report(1, "checks");
     out.findings = findingsOf({job, out, run});
     return out;

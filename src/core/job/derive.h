@@ -23,6 +23,9 @@ struct Watch {
     std::function<bool()> enough;               // nest no longer, take what there is
 };
 
+// To be saved with the job it was derived from; none where nothing was nested.
+std::optional<Nested> nestedOf(const Derived& derived);
+
 Derived derive(const Job& job, StepCache& cache, const Work& work = {}, Want want = Want::All, const Watch& watch = {});
 
 } // namespace yokai

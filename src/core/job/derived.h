@@ -88,6 +88,7 @@ struct PieceResult {
 struct Derived {
     std::vector<PieceResult> pieces; // in the job's order
     Layout sheet;
+    std::string nestedKey; // of what was nested to the end, or to where it was stopped; empty: nothing was
     Findings findings;
     Milliseconds milliseconds;
     const PieceResult* find(PieceId id) const;

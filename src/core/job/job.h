@@ -1,7 +1,8 @@
 // The job: everything a maker has decided, as plain data.
 //
 // A Job has value semantics and is small (pictures are shared), so undo keeps
-// whole Jobs. Nothing computed is in it; see derive.h for what follows from it.
+// whole Jobs. Nothing computed is in it, but for how copies were nested when it was
+// saved; see derive.h for what follows from it.
 #pragma once
 
 #include "artwork/frame.h"
@@ -216,6 +217,7 @@ struct Job {
     CutSpec cut;
     CheckSpec check;
     int ids = 0; // given out so far
+    std::optional<Nested> nested = std::nullopt; // when it was saved
 
     template <class Self, class V> static void fields(Self& self, V& visit)
     {
@@ -227,6 +229,7 @@ struct Job {
         visit("cut", self.cut);
         visit("check", self.check);
         visit("ids", self.ids, Within{0, 2'000'000'000}, Label{});
+        visit("nested", self.nested, Label{});
     }
     bool operator==(const Job&) const = default;
 };

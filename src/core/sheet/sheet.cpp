@@ -143,6 +143,34 @@ void putByHand(Layout& out, std::span<const ToPlace> pieces, std::span<const Pla
             }
 }
 
+// As it was kept. A file may say anything: what could not have been nested so is not taken.
+bool putNested(Layout& out, const SheetSpec& spec, std::span<const ToPlace> pieces, const std::vector<std::optional<int>>& remaining, const Nested& nested)
+{
+    constexpr double exactly = 1e-6; // mm, and of a turn
+    const Rect within = layoutArea(spec).grown(exactly);
+    Layout with = out;
+    for (const NestedCopy& copy : nested.copies) {
+        const auto piece = std::find_if(pieces.begin(), pieces.end(), [&](const ToPlace& p) { return p.piece == copy.piece && !p.box.empty(); });
+        const Affine map = copy.toSheet();
+        const bool rigid = std::abs(norm(copy.across) - 1) < exactly && std::abs(norm(copy.down) - 1) < exactly && std::abs(dot(copy.across, copy.down)) < exactly;
+        if (piece == pieces.end() || !rigid)
+            return false;
+        const auto p = std::size_t(piece - pieces.begin());
+        Rect box = Rect::nothing();
+        for (const Polyline& ring : piece->shape ? piece->shape->rings : std::vector<Polyline>{})
+            for (const Point q : ring)
+                box.add(map(q));
+        if (!box.empty() && (!within.contains({box.x0, box.y0}) || !within.contains({box.x1, box.y1})))
+            return false;
+        with.placements.push_back({copy.piece, p, with.placed[p]++, {}, map, copy.sheet});
+        with.sheets = std::max(with.sheets, copy.sheet + 1);
+        if (remaining[p] && with.placed[p] - out.placed[p] > *remaining[p])
+            return false;
+    }
+    out = std::move(with);
+    return true;
+}
+
 void fill(Layout& out, const SheetSpec& spec, std::span<const ToPlace> pieces, const Work& work, const LayoutWatch& watch)
 {
     std::vector<std::optional<int>> remaining;
@@ -153,6 +181,8 @@ void fill(Layout& out, const SheetSpec& spec, std::span<const ToPlace> pieces, c
             fills.push_back(p);
     }
     if (spec.layout == LayoutKind::Nest) {
+        if (watch.nested && putNested(out, spec, pieces, remaining, *watch.nested))
+            return;
         if (watch.nests)
             nestInto(out, spec, pieces, remaining, work, watch);
         else

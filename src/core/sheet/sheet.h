@@ -64,6 +64,7 @@ struct LayoutWatch {
     bool nests = true;                        // false: nesting is put off, and waits
     std::function<void(const Layout&)> better; // there is something better to see
     std::function<bool()> enough;             // take what there is
+    const Nested* nested = nullptr;           // how it was nested before, to be taken instead
 };
 
 // Copies put by hand first, then the rest clear of the margin, of the marks and of what was put by hand, on as many

@@ -192,4 +192,32 @@ struct Placing {
     bool operator==(const Placing&) const = default;
 };
 
+// How copies were nested: kept with a job, so that what took long is not done again. It holds for as long as its key is
+// that of the step which would make it anew.
+struct NestedCopy {
+    PieceId piece = {};
+    int sheet = 0;
+    Point across{1, 0}, down{0, 1}, at; // where the piece's two axes and its corner come to lie on the sheet
+    Affine toSheet() const { return {across.x, across.y, down.x, down.y, at.x, at.y}; }
+    template <class Self, class V> static void fields(Self& self, V& visit)
+    {
+        visit("piece", self.piece);
+        visit("sheet", self.sheet, Within{0, 10'000});
+        visit("across", self.across);
+        visit("down", self.down);
+        visit("at", self.at);
+    }
+    bool operator==(const NestedCopy&) const = default;
+};
+struct Nested {
+    std::string key; // hexadecimal
+    std::vector<NestedCopy> copies;
+    template <class Self, class V> static void fields(Self& self, V& visit)
+    {
+        visit("key", self.key, AtMost{100});
+        visit("copies", self.copies, AtMost{100'000});
+    }
+    bool operator==(const Nested&) const = default;
+};
+
 } // namespace yokai

@@ -145,7 +145,10 @@ void Files::addPieces(std::vector<Piece> pieces)
 
 void Files::save(const QString& path, GoOn after)
 {
-    const Job job = desk_.history().job();
+    Job job = desk_.history().job();
+    if (desk_.current())
+        if (auto nested = nestedOf(desk_.shown()->derived))
+            job.nested = std::move(nested);
     const Revision revision = desk_.history().revision();
     desk_.background().start(
         tr("Saving"),
