@@ -125,6 +125,14 @@ Job nested(Job job)
     return job;
 }
 
+// Saved with its nested sheet, so that it opens to it at once.
+Job withItsSheet(Job job)
+{
+    StepCache cache;
+    job.nested = nestedOf(derive(job, cache));
+    return job;
+}
+
 // What the stand ordered for the season, on as many sheets as it takes.
 Job ordered(const std::filesystem::path& list)
 {
@@ -198,8 +206,8 @@ int main(int argc, char** argv)
         giveIds(job);
         const std::filesystem::path folder = argv[2];
         saveProject(job, folder / "ferry-nine-rows.yokai");
-        saveProject(nested(job), folder / "ferry-nine.yokai");
-        saveProject(ordered(pictures.parent_path() / "gift-stand.csv"), folder / "ferry-nine-order.yokai");
+        saveProject(withItsSheet(nested(job)), folder / "ferry-nine.yokai");
+        saveProject(withItsSheet(ordered(pictures.parent_path() / "gift-stand.csv")), folder / "ferry-nine-order.yokai");
         return 0;
     } catch (const Error& e) {
         std::fprintf(stderr, "make_job: %s\n", e.what());
