@@ -2,6 +2,7 @@
 #include "formats/project/spec_text.h"
 #include "trail/panels.h"
 #include "trail/shelf.h"
+#include "words.h"
 
 #include <QLabel>
 #include <QSettings>
