@@ -373,10 +373,27 @@ void applyShares(Job& job, const std::string& text)
         job.pieces[k].share = shares[k];
 }
 
+void applyTo(HandOffSpec& handOff, const Options& o)
+{
+    if (!o.hairline.empty())
+        handOff.hairline = length(o.hairline, "--hairline", &HandOffSpec::hairline);
+    if (!o.stretch.empty()) {
+        const auto comma = o.stretch.find(',');
+        if (comma == std::string::npos)
+            throw Error(ErrorKind::Usage, "--stretch '{}' is not X,Y; write the two scales in percent, like 100.2,99.8", o.stretch);
+        const Limits x = limitsOf(&HandOffSpec::stretchX), y = limitsOf(&HandOffSpec::stretchY);
+        handOff.stretchX = plain(o.stretch.substr(0, comma), "--stretch", x.least, x.most);
+        handOff.stretchY = plain(o.stretch.substr(comma + 1), "--stretch", y.least, y.most);
+    }
+    if (const Limits l = limitsOf(&HandOffSpec::ppi); !o.printPpi.empty())
+        handOff.ppi = plain(o.printPpi, "--print-ppi", l.least, l.most);
+}
+
 } // namespace
 
 void applyTo(Job& job, const Options& o)
 {
+    applyTo(job.handOff, o);
     applyTo(job.sheet, o);
     applyTo(job.check, o);
     applyShares(job, o.share);

@@ -77,11 +77,12 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
         verb->add_option("--tolerance", o.tolerance, "how closely curves are fitted (0.02mm)");
     };
     const auto output = [&](CLI::App* verb) {
-        verb->add_option("--out", o.out, "a file to write; .svg, .pdf or .dxf chooses the format; again for more")->expected(1)->take_all();
+        verb->add_option("--out", o.out, "a file to write; its ending chooses the format: " + knownFormats(false) + "; again for more")->expected(1)->take_all();
         verb->add_option("--report", o.report, "a JSON report, - for standard output");
         verb->add_option("--spot", o.spots, "a kind's spot colour, as through=Dieline; a name alone is the through line's; again for more")
             ->expected(1)
             ->take_all();
+        verb->add_option("--hairline", o.hairline, "the width of cut lines in files (0.001in)");
         verb->add_flag("--strict", o.strict, "an error finding fails the run");
     };
     const auto limits = [&](CLI::App* verb) {
@@ -126,6 +127,8 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
     sheet->add_option("--mark-inset", o.markInset, "from the sheet's edges to a mark's centre (12mm)");
     sheet->add_option("--mark-gap", o.markGap, "along a long sheet: bands of marks no farther apart");
     sheet->add_option("--print", o.print, "the file to print: picture and marks");
+    sheet->add_option("--stretch", o.stretch, "X,Y: the printer's measured scale in percent; the print file undoes it (100,100)");
+    sheet->add_option("--print-ppi", o.printPpi, "of a print file that is all pixels (300)");
     sheet->add_option("--cut", o.cut, "the file to cut: cut lines and marks");
     limits(sheet);
     output(sheet);

@@ -24,7 +24,7 @@ public:
     void add(const std::string& file, const Drawing& drawing, Content content)
     {
         if (!file.empty())
-            files_.emplace_back(file, formatOf(file)->write(drawing, content, {}));
+            files_.emplace_back(file, written(*formatOf(file), drawing, content));
     }
     void write() const
     {

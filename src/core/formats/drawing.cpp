@@ -47,6 +47,21 @@ Affine mirrored(const SheetSpec& sheet, SheetMirror what)
     return sheet.mirror == SheetMirror::Both || sheet.mirror == what ? Affine{-1, 0, 0, 1, sheet.width(), 0} : Affine{};
 }
 
+// About the sheet's middle, against what the printer was measured to do.
+Affine against(const HandOffSpec& spec, double width, double height)
+{
+    const double x = 100 / spec.stretchX, y = 100 / spec.stretchY;
+    return {x, 0, 0, y, width / 2 * (1 - x), height / 2 * (1 - y)};
+}
+
+void setUp(Drawing& drawing, const HandOffSpec& spec)
+{
+    drawing.spots = spec.spots;
+    drawing.hairline = spec.hairline.mm();
+    drawing.ppi = spec.ppi;
+    drawing.stretch = against(spec, drawing.width, drawing.height);
+}
+
 // What bleeds lies beneath the picture.
 void addImages(Drawing& drawing, const PieceResult& result, const std::vector<Affine>& places, const Work& work)
 {
@@ -75,13 +90,27 @@ const std::vector<Mark>& marksFor(const Drawing& drawing, Content content)
     return content == Content::Cut && drawing.cutMarks ? *drawing.cutMarks : drawing.marks;
 }
 
+Drawing stretched(const Drawing& drawing)
+{
+    Drawing out = drawing;
+    for (DrawnImage& image : out.images)
+        for (Affine& place : image.places)
+            place = drawing.stretch * place;
+    for (DrawnPlate& plate : out.white)
+        for (Affine& place : plate.places)
+            place = drawing.stretch * place;
+    for (Mark& mark : out.marks)
+        mark.centre = drawing.stretch(mark.centre);
+    return out;
+}
+
 Drawing drawSheet(const Job& job, const Derived& derived, int sheet, Content content, const Work& work)
 {
     Drawing drawing;
     drawing.title = job.name;
     drawing.width = derived.sheet.width;
     drawing.height = derived.sheet.height;
-    drawing.spots = job.handOff.spots;
+    setUp(drawing, job.handOff);
     const Affine print = mirrored(job.sheet, SheetMirror::Print), cut = mirrored(job.sheet, SheetMirror::Cut);
     drawing.marks = mapped(print, derived.sheet.marks);
     if (!(print == cut))
@@ -109,7 +138,7 @@ Drawing drawPiece(const Job& job, const Piece& piece, const PieceResult& result,
     drawing.title = piece.name;
     drawing.width = result.width;
     drawing.height = result.height;
-    drawing.spots = job.handOff.spots;
+    setUp(drawing, job.handOff);
     if (content != Content::Print)
         addCuts(drawing, result, 0, {});
     if (content != Content::Cut)

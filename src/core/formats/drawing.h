@@ -33,6 +33,9 @@ struct Drawing {
     std::vector<Mark> marks;                   // as they are printed
     std::optional<std::vector<Mark>> cutMarks; // as the cut has them, where one of the two is mirrored and the other not
     SpotNames spots;
+    double hairline = 0.0254; // of cut lines, mm
+    double ppi = 300;         // of formats that hold nothing but pixels
+    Affine stretch;           // what a file to be printed does, so that it comes out true
 };
 
 enum class Content { Print, Cut, Both }; // images and marks; cut lines and marks; everything
@@ -42,6 +45,9 @@ enum class Content { Print, Cut, Both }; // images and marks; cut lines and mark
 Drawing drawSheet(const Job& job, const Derived& derived, int sheet, Content content = Content::Both, const Work& work = {});
 // One piece alone; (0, 0) is the picture's top-left corner. The drawing is as large as the picture.
 Drawing drawPiece(const Job& job, const Piece& piece, const PieceResult& result, Content content = Content::Both, const Work& work = {});
+
+// As a printer is to be given it that stretches what it prints. Marks keep their size: where they are is what counts.
+Drawing stretched(const Drawing& drawing);
 
 // Where the cut has the marks of every sheet: as printed, unless print and cut are mirrored apart.
 std::vector<Mark> cutMarksOf(const Job& job, const Derived& derived);

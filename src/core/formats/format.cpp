@@ -1,7 +1,10 @@
 #include "formats/format.h"
 
 #include "formats/dxf/dxf.h"
+#include "formats/eps/eps.h"
+#include "formats/hpgl/hpgl.h"
 #include "formats/pdf/pdf.h"
+#include "formats/png/png.h"
 #include "formats/svg/svg.h"
 
 #include <algorithm>
@@ -11,7 +14,8 @@ namespace yokai {
 
 std::span<const Format> formats()
 {
-    static constexpr Format all[] = {{".svg", true, writeSvg}, {".pdf", true, writePdf}, {".dxf", false, writeDxf}};
+    static constexpr Format all[] = {{".svg", true, writeSvg},  {".pdf", true, writePdf},   {".eps", true, writeEps},
+                                     {".dxf", false, writeDxf}, {".plt", false, writeHpgl}, {".png", true, writePng}};
     return all;
 }
 
@@ -24,6 +28,12 @@ const Format* formatOf(std::string_view fileName)
             return &f;
     }
     return nullptr;
+}
+
+Bytes written(const Format& format, const Drawing& drawing, Content content, const Work& work)
+{
+    const bool asItIs = content != Content::Print || drawing.stretch == Affine{};
+    return format.write(asItIs ? drawing : stretched(drawing), content, work);
 }
 
 std::filesystem::path fileOfSheet(const std::filesystem::path& file, int sheet, int sheets)

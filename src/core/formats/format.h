@@ -19,6 +19,9 @@ struct Format {
 std::span<const Format> formats();
 const Format* formatOf(std::string_view fileName); // by its extension, in any case; null: none
 
+// A file of it. What is to be printed undoes the printer's stretch.
+Bytes written(const Format& format, const Drawing& drawing, Content content, const Work& work = {});
+
 // NAME-1.svg, NAME-2.svg, ... where there is more than one sheet.
 std::filesystem::path fileOfSheet(const std::filesystem::path& file, int sheet, int sheets);
 

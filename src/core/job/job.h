@@ -171,7 +171,17 @@ struct SpotNames {
 
 struct HandOffSpec {
     SpotNames spots;
-    template <class Self, class V> static void fields(Self& self, V& visit) { visit("spots", self.spots); }
+    Length hairline = Length::ticks(9144); // of cut lines in files: 0.001 in, which many machines take for "cut this" (common practice)
+    double stretchX = 100, stretchY = 100;  // percent: the printer's own, as measured; files to be printed undo it
+    double ppi = 300;                       // of the print as pixels
+    template <class Self, class V> static void fields(Self& self, V& visit)
+    {
+        visit("spots", self.spots);
+        visit("hairline", self.hairline, Within{1_um, 1_mm});
+        visit("stretch_x", self.stretchX, Within{90.0, 110.0});
+        visit("stretch_y", self.stretchY, Within{90.0, 110.0});
+        visit("ppi", self.ppi, Within{36.0, 2400.0});
+    }
     bool operator==(const HandOffSpec&) const = default;
 };
 

@@ -234,7 +234,7 @@ void addCuts(Page& page, const Drawing& d, const Work& work)
             continue;
         const std::string space = std::string("/Cs") + kind.name;
         page.spaces.replaceKey(space, separation(page.pdf, d.spots.of(kind.kind), kind.ink));
-        page.content += "q /Overprint gs " + space + " CS 1 SCN 0.0254 w 1 j\n" + paths + "Q\n";
+        page.content += "q /Overprint gs " + space + " CS 1 SCN " + figure(d.hairline) + " w 1 j\n" + paths + "Q\n";
     }
 }
 

@@ -151,7 +151,7 @@ Bytes writeSvg(const Drawing& d, Content content, const Work& work)
                 }
             if (!group.empty())
                 out +=
-                    std::string("<g id=\"") + kind.svgGroup + "\" fill=\"none\" stroke=\"" + kind.colour + "\" stroke-width=\"0.0254\">\n" + group + "</g>\n";
+                    std::string("<g id=\"") + kind.svgGroup + "\" fill=\"none\" stroke=\"" + kind.colour + "\" stroke-width=\"" + figure(d.hairline) + "\">\n" + group + "</g>\n";
         }
     out += "</svg>\n";
     return {out.begin(), out.end()};
