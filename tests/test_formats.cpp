@@ -1,8 +1,10 @@
 #include "base/error.h"
 #include "base/length.h"
 #include "formats/dxf/dxf.h"
+#include "formats/eps/eps.h"
 #include "formats/format.h"
 #include "formats/pdf/pdf.h"
+#include "formats/png/png.h"
 #include "formats/project/project.h"
 #include "formats/svg/svg.h"
 #include "run.h"
@@ -85,7 +87,7 @@ private slots:
         const Drawing drawing = drawSheet(job, d, 0);
         for (const Format& format : formats())
             write(file("kinds") + format.extension, bytes(format.write(drawing, Content::Both, {})));
-        const Ran r = run("/usr/bin/python3", {QFINDTESTDATA("reference/geometry.py"), file("kinds.svg"), file("kinds.dxf"), file("kinds.pdf"), file("truth.json")});
+        const Ran r = run("/usr/bin/python3", {QFINDTESTDATA("reference/geometry.py"), file("kinds.svg"), file("kinds.dxf"), file("kinds.pdf"), file("truth.json"), file("kinds.eps"), file("kinds.plt")});
         QVERIFY2(r.code == 0, qPrintable(r.out + r.err));
         qInfo().noquote() << r.out.trimmed();
     }
@@ -191,32 +193,93 @@ private slots:
         }
     }
 
-    // Ghostscript's separations: the named plate holds the lines, and without it the process
-    // plates are those of the print file, which has no such plate.
+    // Ghostscript's separations of PDF and EPS: a named plate holds its lines and the marks, as where nothing else was
+    // written, and without it the process plates are those of the print file, which has no such plate.
+    void spotPlateHoldsOnlyTheLines_data()
+    {
+        QTest::addColumn<QString>("ending");
+        for (const char* ending : {".pdf", ".eps"})
+            QTest::newRow(ending) << ending;
+    }
     void spotPlateHoldsOnlyTheLines()
     {
-        for (const char* name : {"print", "both"})
-            QVERIFY(
-                run("gs", {"-q", "-dBATCH", "-dNOPAUSE", "-dSAFER", "-sDEVICE=tiffsep", "-r100", "-sOutputFile=" + file(name) + ".tif", file(name) + ".pdf"})
-                    .code == 0);
+        QFETCH(QString, ending);
+        const Format& format = *formatOf(("x" + ending).toStdString());
+        const QString of = ending.mid(1) + "-";
         const auto plate = [&](const char* name, const QString& ink) {
-            return cv::imread((file(name) + "(" + ink + ").tif").toStdString(), cv::IMREAD_GRAYSCALE);
+            return cv::imread(dir_.filePath(of + name + "(" + ink + ").tif").toStdString(), cv::IMREAD_GRAYSCALE);
         };
-        const QStringList spots = QDir(dir_.path()).entryList({"print(*).tif"});
-        QCOMPARE(spots.size(), 4); // cyan, magenta, yellow, black: no spot
-        const cv::Mat through = plate("both", "Die Line #1");
-        QVERIFY2(!through.empty(), qPrintable(QDir(dir_.path()).entryList({"both*"}).join(' ')));
-        QVERIFY(cv::countNonZero(through < 250) > 2000);
-        QVERIFY(cv::countNonZero(plate("both", "Kiss") < 250) > 500);
+        for (const auto& [name, content] : {std::pair("print", Content::Print), std::pair("cut", Content::Cut), std::pair("both", Content::Both)}) {
+            const QString path = dir_.filePath(of + name);
+            write(path + ending, bytes(format.write(drawing_, content, {})));
+            QVERIFY(run("gs", {"-q", "-dBATCH", "-dNOPAUSE", "-dSAFER", "-dEPSCrop", "-sDEVICE=tiffsep", "-r100", "-sOutputFile=" + path + ".tif", path + ending}).code == 0);
+        }
+        QCOMPARE(QDir(dir_.path()).entryList({of + "print(*).tif"}).size(), 4); // cyan, magenta, yellow, black: no spot
+        for (const char* spot : {"Die Line #1", "Kiss", "Perforate"}) {
+            const cv::Mat both = plate("both", spot), cut = plate("cut", spot);
+            QVERIFY2(!both.empty(), qPrintable(QDir(dir_.path()).entryList({of + "both*"}).join(' ')));
+            QVERIFY(cv::countNonZero(both < 250) > 500);
+            QVERIFY(both.size() == cut.size() && cv::countNonZero(both != cut) == 0);
+        }
         for (const char* ink : {"Cyan", "Magenta", "Yellow", "Black"}) {
             const cv::Mat a = plate("print", ink), b = plate("both", ink);
             QVERIFY(!a.empty() && a.size() == b.size());
             QCOMPARE(cv::countNonZero(a != b), 0);
+            // Marks are on every plate where the layout says.
+            for (const Mark& m : drawing_.marks)
+                QVERIFY(a.at<unsigned char>(int(m.centre.y * 100 / 25.4), int(m.centre.x * 100 / 25.4)) < 40);
         }
-        // Marks are on the black plate where the layout says.
-        const cv::Mat black = plate("print", "Black");
-        for (const Mark& m : drawing_.marks)
-            QVERIFY(black.at<unsigned char>(int(m.centre.y * 100 / 25.4), int(m.centre.x * 100 / 25.4)) < 40);
+    }
+
+    // The print as pixels is what poppler makes of the print PDF, at the resolution it says; the EPS as well, which has no soft rim.
+    void pixelsAreThePage()
+    {
+        Drawing drawing = drawing_;
+        drawing.ppi = 120;
+        write(file("page.png"), bytes(writePng(drawing, Content::Print)));
+        write(file("page.eps"), bytes(writeEps(drawing, Content::Print)));
+        const cv::Mat png = cv::imread(file("page.png").toStdString(), cv::IMREAD_UNCHANGED);
+        QCOMPARE(readPictureInfo(readFile(file("page.png").toStdString()), "page").ppi, 120.0);
+        QVERIFY(png.channels() == 4 && png.cols == int(std::lround(drawing.width * 120 / 25.4)) && png.rows == int(std::lround(drawing.height * 120 / 25.4)));
+        cv::Mat onWhite(png.size(), CV_8UC3);
+        for (int y = 0; y < png.rows; ++y)
+            for (int x = 0; x < png.cols; ++x)
+                for (int c = 0; c < 3; ++c) {
+                    const cv::Vec4b p = png.at<cv::Vec4b>(y, x);
+                    onWhite.at<cv::Vec3b>(y, x)[c] = uchar((p[c] * p[3] + 255 * (255 - p[3])) / 255);
+                }
+        QVERIFY(run("pdftocairo", {"-png", "-r", "120", "-singlefile", file("print.pdf"), file("poppler")}).code == 0);
+        QVERIFY(run("gs", {"-q", "-dBATCH", "-dNOPAUSE", "-dSAFER", "-dEPSCrop", "-sDEVICE=png16m", "-r120", "-dGraphicsAlphaBits=4", "-sOutputFile=" + file("ghost.png"), file("page.eps")}).code == 0);
+        for (const auto& [name, most] : {std::pair("poppler.png", 1.0), std::pair("ghost.png", 2.0)}) {
+            const cv::Mat other = cv::imread(file(name).toStdString());
+            QVERIFY(std::abs(other.cols - png.cols) <= 1 && std::abs(other.rows - png.rows) <= 1);
+            const cv::Rect both(0, 0, std::min(other.cols, png.cols), std::min(other.rows, png.rows));
+            cv::Mat off;
+            cv::absdiff(onWhite(both), other(both), off);
+            const cv::Scalar mean = cv::mean(off);
+            QVERIFY2((mean[0] + mean[1] + mean[2]) / 3 < most, qPrintable(QStringLiteral("%1: %2 %3 %4").arg(name).arg(mean[0]).arg(mean[1]).arg(mean[2])));
+        }
+        drawing.ppi = 2400;
+        QVERIFY_EXCEPTION_THROWN(writePng(drawing, Content::Print), Error);
+    }
+
+    // A printer that prints 1 % too wide and 0.5 % too short is given files that undo it about the sheet's middle; the cut stays.
+    void theStretchIsUndone()
+    {
+        Job job = job_;
+        job.handOff.stretchX = 101;
+        job.handOff.stretchY = 99.5;
+        const Drawing drawing = drawSheet(job, derived_, 0), printed = stretched(drawing);
+        const auto asPrinted = [&](Point p) { return Point{drawing.width / 2 + (p.x - drawing.width / 2) * 1.01, drawing.height / 2 + (p.y - drawing.height / 2) * 0.995}; };
+        for (std::size_t k = 0; k < drawing.marks.size(); ++k)
+            QVERIFY(distance(asPrinted(printed.marks[k].centre), drawing.marks[k].centre) < 1e-9);
+        for (std::size_t k = 0; k < drawing.images.size(); ++k)
+            for (std::size_t p = 0; p < drawing.images[k].places.size(); ++p)
+                QVERIFY(distance(asPrinted(printed.images[k].places[p](Point{7, 3})), drawing.images[k].places[p](Point{7, 3})) < 1e-9);
+        const Format& svg = *formatOf("x.svg");
+        QCOMPARE(bytes(written(svg, drawing, Content::Print)), bytes(svg.write(printed, Content::Print, {})));
+        QCOMPARE(bytes(written(svg, drawing, Content::Cut)), bytes(svg.write(drawing, Content::Cut, {})));
+        QVERIFY(written(svg, drawing, Content::Print) != written(svg, drawing, Content::Cut));
     }
 
     // An underprint by Ghostscript's separations: its plate is as large as the line that far inside the print, and under the

@@ -210,12 +210,17 @@ void addImages(Page& page, const Drawing& d, const Work& work)
         overWhite(page, d, pictures);
 }
 
+// On every plate there is (ISO 32000-1, 8.6.6.4).
 void addMarks(Page& page, const std::vector<Mark>& marks)
 {
-    if (!marks.empty())
-        page.content += "0 0 0 1 k 0 0 0 1 K " + figure(marks.front().weight) + " w\n";
+    if (marks.empty())
+        return;
+    constexpr double inAll[4] = {1, 1, 1, 1};
+    page.spaces.replaceKey("/CsAll", separation(page.pdf, "All", inAll));
+    page.content += "q /CsAll cs 1 scn /CsAll CS 1 SCN " + figure(marks.front().weight) + " w\n";
     for (const Mark& m : marks)
         appendMark(page.content, m);
+    page.content += "Q\n";
 }
 
 void addCuts(Page& page, const Drawing& d, const Work& work)
