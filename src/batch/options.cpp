@@ -34,7 +34,7 @@ void Options::requireOutput() const
     if (!cut.empty())
         files.push_back(cut);
     for (const std::string& file : files)
-        if (!formatOf(file))
+        if (const bool job = file.ends_with(".yokai") && verb != "register"; !formatOf(file) && !job)
             throw Error(ErrorKind::Usage, "'{}' ends in no format that is written; use {}", file, knownFormats(false));
     if (const Format* format = formatOf(print); !print.empty() && (!format || !format->images))
         throw Error(ErrorKind::Usage, "'{}' ends in no print format; use {}", print, knownFormats(true));

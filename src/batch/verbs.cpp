@@ -19,8 +19,17 @@ double now() { return std::chrono::duration<double, std::milli>(std::chrono::ste
 
 // Everything is made before anything is written, so that an error late in the
 // making leaves every target as it was.
+bool isJob(const std::string& path) { return std::filesystem::path(path).extension() == ".yokai"; }
+
+// All are made before the first is written, so that a failure leaves none half done.
 class Outputs {
 public:
+    void add(const std::string& file, Job job, const Derived& derived)
+    {
+        giveIds(job);
+        job.nested = nestedOf(derived);
+        files_.emplace_back(file, writeProject(job));
+    }
     void add(const std::string& file, const Drawing& drawing, Content content)
     {
         if (!file.empty())
@@ -65,8 +74,6 @@ void requireLines(const Derived& d)
         throw *d.sheet.problem;
 }
 
-bool isJob(const std::string& path) { return std::filesystem::path(path).extension() == ".yokai"; }
-
 } // namespace
 
 int outline(const Options& o)
@@ -84,7 +91,10 @@ int outline(const Options& o)
     const double written = now();
     Outputs outputs;
     for (const std::string& file : o.out)
-        outputs.add(file, drawPiece(job, job.pieces[0], d.pieces[0], Content::Cut), Content::Cut);
+        if (isJob(file))
+            outputs.add(file, job, d);
+        else
+            outputs.add(file, drawPiece(job, job.pieces[0], d.pieces[0], Content::Cut), Content::Cut);
     outputs.write();
     if (!o.report.empty()) {
         Json report = pieceReport(job.pieces[0], d.pieces[0]);
@@ -131,8 +141,12 @@ int sheet(const Options& o)
         outputs.add(named(o.print), drawing, Content::Print);
         outputs.add(named(o.cut), drawing, Content::Cut);
         for (const std::string& file : o.out)
-            outputs.add(named(file), drawing, Content::Both);
+            if (!isJob(file))
+                outputs.add(named(file), drawing, Content::Both);
     }
+    for (const std::string& file : o.out)
+        if (isJob(file))
+            outputs.add(file, job, d);
     outputs.write();
     if (!o.report.empty()) {
         Json report = pieceReport(job.pieces[0], d.pieces[0]);

@@ -9,11 +9,14 @@
 #include <qpdf/QPDFPageObjectHelper.hh>
 #include <qpdf/QPDFWriter.hh>
 
+#include <lcms2.h>
 #include <zlib.h>
 
 #include <algorithm>
 #include <cmath>
+#include <memory>
 #include <new>
+#include <optional>
 #include <utility>
 #include <vector>
 
@@ -136,8 +139,52 @@ struct Page {
     explicit Page(QPDF& file) : pdf(file) {}
     QPDF& pdf;
     std::string content;
-    Object images = Object::newDictionary(), spaces = Object::newDictionary();
+    Object images = Object::newDictionary(), spaces = Object::newDictionary(), layers = Object::newDictionary();
+    std::vector<Object> groups; // the layers, in the order they lie
 };
+
+// What a layer is for a finishing machine, in the words of ISO 19593-1 (processing steps), from memory: the standard
+// itself is not at hand.
+struct Step {
+    const char* group;
+    const char* type; // null: it has none
+};
+Step stepOf(LineKind kind)
+{
+    switch (kind) {
+    case LineKind::Through:
+        return {"Structural", "Cutting"};
+    case LineKind::Kiss:
+        return {"Structural", "PartialCutting"};
+    case LineKind::Perforate:
+        return {"Structural", "Perforating"};
+    case LineKind::Crease:
+        return {"Structural", "Creasing"};
+    }
+    return {"Structural", nullptr};
+}
+
+// Puts what was added to the content since `from` on a layer of its own, which a reader can switch off.
+void asLayer(Page& page, std::size_t from, const std::string& title, std::optional<Step> step = std::nullopt)
+{
+    if (page.content.size() == from)
+        return;
+    Object group = Object::newDictionary();
+    group.replaceKey("/Type", Object::newName("/OCG"));
+    group.replaceKey("/Name", Object::newUnicodeString(cleanText(title)));
+    if (step) {
+        Object metadata = Object::newDictionary();
+        metadata.replaceKey("/GTS_ProcStepsGroup", Object::newName(std::string("/") + step->group));
+        if (step->type)
+            metadata.replaceKey("/GTS_ProcStepsType", Object::newName(std::string("/") + step->type));
+        group.replaceKey("/GTS_Metadata", metadata);
+    }
+    page.groups.push_back(page.pdf.makeIndirectObject(group));
+    const std::string name = "/Layer" + std::to_string(page.groups.size());
+    page.layers.replaceKey(name, page.groups.back());
+    page.content.insert(from, "/OC " + name + " BDC\n");
+    page.content += "EMC\n";
+}
 
 void place(Page& page, const std::string& name, double width, double height, const std::vector<Affine>& places)
 {
@@ -152,6 +199,7 @@ void place(Page& page, const std::string& name, double width, double height, con
 void addWhite(Page& page, const Drawing& d, const Work& work)
 {
     constexpr double noInk[4] = {0, 0, 0, 0}; // what it looks like where it is not known
+    const std::size_t from = page.content.size();
     Object space;
     for (std::size_t i = 0; i < d.white.size(); ++i) {
         const Plate& plate = *d.white[i].plate;
@@ -166,6 +214,7 @@ void addWhite(Page& page, const Drawing& d, const Work& work)
         page.images.replaceKey(name, image);
         place(page, name, plate.width(), plate.height(), d.white[i].places);
     }
+    asLayer(page, from, d.spots.white, Step{"White", nullptr});
 }
 
 // All that is printed over white, put together by itself and then multiplied onto the page: in process inks nothing
@@ -204,10 +253,12 @@ void addImages(Page& page, const Drawing& d, const Work& work)
         place(page, name, image.width(), image.height(), d.images[i].places);
     }
     std::string pictures = std::exchange(page.content, std::move(before));
+    const std::size_t from = page.content.size();
     if (d.white.empty())
         page.content += pictures;
     else
         overWhite(page, d, pictures);
+    asLayer(page, from, "Picture");
 }
 
 // On every plate there is (ISO 32000-1, 8.6.6.4).
@@ -215,12 +266,14 @@ void addMarks(Page& page, const std::vector<Mark>& marks)
 {
     if (marks.empty())
         return;
+    const std::size_t from = page.content.size();
     constexpr double inAll[4] = {1, 1, 1, 1};
     page.spaces.replaceKey("/CsAll", separation(page.pdf, "All", inAll));
     page.content += "q /CsAll cs 1 scn /CsAll CS 1 SCN " + figure(marks.front().weight) + " w\n";
     for (const Mark& m : marks)
         appendMark(page.content, m);
     page.content += "Q\n";
+    asLayer(page, from, "Marks");
 }
 
 void addCuts(Page& page, const Drawing& d, const Work& work)
@@ -239,7 +292,9 @@ void addCuts(Page& page, const Drawing& d, const Work& work)
             continue;
         const std::string space = std::string("/Cs") + kind.name;
         page.spaces.replaceKey(space, separation(page.pdf, d.spots.of(kind.kind), kind.ink));
+        const std::size_t from = page.content.size();
         page.content += "q /Overprint gs " + space + " CS 1 SCN " + figure(d.hairline) + " w 1 j\n" + paths + "Q\n";
+        asLayer(page, from, d.spots.of(kind.kind), stepOf(kind.kind));
     }
 }
 
@@ -260,7 +315,48 @@ Object resourcesOf(const Page& page)
     resources.replaceKey("/XObject", page.images);
     resources.replaceKey("/ColorSpace", page.spaces);
     resources.replaceKey("/ExtGState", states);
+    resources.replaceKey("/Properties", page.layers);
     return resources;
+}
+
+// All layers are seen at first.
+void listLayers(Page& page)
+{
+    if (page.groups.empty())
+        return;
+    Object seen = Object::newDictionary();
+    seen.replaceKey("/Name", Object::newString("Yokai"));
+    seen.replaceKey("/BaseState", Object::newName("/ON"));
+    seen.replaceKey("/Order", Object::newArray(page.groups));
+    Object all = Object::newDictionary();
+    all.replaceKey("/OCGs", Object::newArray(page.groups));
+    all.replaceKey("/D", seen);
+    page.pdf.getRoot().replaceKey("/OCProperties", all);
+}
+
+// sRGB, in which what is written without a profile of its own is to be understood.
+void addOutputIntent(QPDF& pdf)
+{
+    const std::unique_ptr<void, decltype(&cmsCloseProfile)> profile(cmsCreate_sRGBProfile(), cmsCloseProfile);
+    cmsUInt32Number size = 0;
+    if (!profile || !cmsSaveProfileToMem(profile.get(), nullptr, &size))
+        throw std::bad_alloc();
+    std::string bytes(size, 0);
+    cmsSaveProfileToMem(profile.get(), bytes.data(), &size);
+    // The day it was made and the digest over it are no part of what it says; the same job gives the same bytes.
+    constexpr std::size_t date = 24, dateLength = 12, digest = 84, digestLength = 16;
+    bytes.replace(date, dateLength, std::string("\x07\xea\0\x01\0\x01\0\0\0\0\0\0", dateLength));
+    bytes.replace(digest, digestLength, std::string(digestLength, '\0'));
+    Object stream = Object::newStream(&pdf, bytes);
+    stream.getDict().replaceKey("/N", Object::newInteger(3));
+    Object intent = Object::newDictionary();
+    intent.replaceKey("/Type", Object::newName("/OutputIntent"));
+    intent.replaceKey("/S", Object::newName("/GTS_PDFX"));
+    intent.replaceKey("/OutputConditionIdentifier", Object::newString("sRGB"));
+    intent.replaceKey("/RegistryName", Object::newString("http://www.color.org"));
+    intent.replaceKey("/Info", Object::newString("sRGB IEC61966-2.1"));
+    intent.replaceKey("/DestOutputProfile", stream);
+    pdf.getRoot().replaceKey("/OutputIntents", Object::newArray(std::vector{pdf.makeIndirectObject(intent)}));
 }
 
 // How many 72nds of an inch the page's unit is: 1 unless the page is very long.
@@ -289,6 +385,9 @@ Bytes writePdf(const Drawing& d, Content wanted, const Work& work)
     if (wanted != Content::Print)
         addCuts(made, d, work);
     made.content += "Q\n";
+    listLayers(made);
+    if (wanted != Content::Cut)
+        addOutputIntent(pdf);
     work.report(0.7, "pages");
 
     Object box = Object::newArray();
@@ -298,6 +397,7 @@ Bytes writePdf(const Drawing& d, Content wanted, const Work& work)
     page.replaceKey("/Type", Object::newName("/Page"));
     page.replaceKey("/MediaBox", box);
     page.replaceKey("/TrimBox", box.shallowCopy());
+    page.replaceKey("/BleedBox", box.shallowCopy());
     if (userUnit > 1)
         page.replaceKey("/UserUnit", Object::newReal(userUnit, 0));
     page.replaceKey("/Resources", resourcesOf(made));
