@@ -24,6 +24,8 @@
 
 #include <clocale>
 
+#include <tiffio.h>
+
 using namespace yokai;
 using namespace yokai::test;
 
@@ -34,6 +36,21 @@ class TestFormats : public QObject {
     Derived derived_;
     Drawing drawing_;
     QString file(const char* name) const { return dir_.filePath(QLatin1String(name)); }
+    // Fields of ink side by side, each so many pixels across.
+    static void writeInks(const QString& path, const std::vector<Rgba>& inks, int side)
+    {
+        TIFF* tiff = TIFFOpen(path.toUtf8().constData(), "w");
+        for (const auto& [tag, value] : {std::pair(TIFFTAG_IMAGEWIDTH, side * int(inks.size())), std::pair(TIFFTAG_IMAGELENGTH, side), std::pair(TIFFTAG_BITSPERSAMPLE, 8),
+                                         std::pair(TIFFTAG_SAMPLESPERPIXEL, 4), std::pair(TIFFTAG_PHOTOMETRIC, PHOTOMETRIC_SEPARATED), std::pair(TIFFTAG_PLANARCONFIG, PLANARCONFIG_CONTIG),
+                                         std::pair(TIFFTAG_ROWSPERSTRIP, side)})
+            TIFFSetField(tiff, std::uint32_t(tag), value);
+        std::vector<Rgba> row;
+        for (const Rgba& ink : inks)
+            row.insert(row.end(), std::size_t(side), ink);
+        for (int y = 0; y < side; ++y)
+            TIFFWriteScanline(tiff, row.data(), std::uint32_t(y), 0);
+        TIFFClose(tiff);
+    }
     static QByteArray bytes(const Bytes& b) { return {reinterpret_cast<const char*>(b.data()), qsizetype(b.size())}; }
 
 private slots:
@@ -261,6 +278,57 @@ private slots:
         }
         drawing.ppi = 2400;
         QVERIFY_EXCEPTION_THROWN(writePng(drawing, Content::Print), Error);
+    }
+
+    // A JPEG to which nothing was done goes into the file as it came, byte for byte, once, and with its profile; cropped it
+    // is packed anew. A picture in colours of another profile keeps them, and that.
+    void picturesKeepTheirOwn()
+    {
+        const auto made = [&](const Job& job, const char* name) {
+            StepCache cache;
+            const Derived d = derive(job, cache);
+            write(file(name), bytes(writePdf(drawSheet(job, d, 0), Content::Print)));
+            return run("pdfimages", {"-list", file(name)}).out;
+        };
+        Job job = job_;
+        std::erase_if(job.pieces, [](const Piece& p) { return p.artwork.picture.info.format != PictureFormat::Jpeg; });
+        QCOMPARE(job.pieces.size(), 1u);
+        Piece& badger = job.pieces[0];
+        QVERIFY(!made(job, "cropped.pdf").contains("jpeg")); // as the demo has it
+        badger.artwork.crop.reset();
+        badger.copies = 4;
+        const QString list = made(job, "whole.pdf");
+        QVERIFY2(list.count("jpeg") == 4 && list.contains(QRegularExpression("image +\\d+ +\\d+ +rgb +3")), qPrintable(list));
+        QVERIFY(run("pdfimages", {"-j", "-f", "1", "-l", "1", file("whole.pdf"), file("out")}).code == 0);
+        QCOMPARE(read(file("out-000.jpg")), bytes(*badger.artwork.picture.bytes));
+        const QByteArray whole = read(file("whole.pdf"));
+        QVERIFY(whole.size() < 1.1 * double(badger.artwork.picture.bytes->size()) + 200'000);
+        // Four inks, as they are: no plate has what another should have.
+        const std::vector<Rgba> inks{{255, 0, 0, 0}, {0, 255, 0, 0}, {0, 0, 255, 0}, {0, 0, 0, 255}, {128, 64, 32, 16}};
+        writeInks(file("inks.tif"), inks, 60);
+        Job four;
+        Piece piece;
+        piece.artwork.picture = openPicture(file("inks.tif").toStdString());
+        piece.keep().rule = KeepRule::All;
+        piece.artwork.setWidth(50_mm);
+        four.pieces = {piece};
+        four.sheet.marks.style = MarkStyle::None;
+        giveIds(four);
+        const QString four4 = made(four, "inks.pdf");
+        QVERIFY2(four4.contains(QRegularExpression("image +\\d+ +\\d+ +cmyk +4")), qPrintable(four4));
+        QVERIFY(run("gs", {"-q", "-dBATCH", "-dNOPAUSE", "-dSAFER", "-sDEVICE=tiffsep", "-r100", "-sOutputFile=" + file("plates.tif"), file("inks.pdf")}).code == 0);
+        StepCache cache;
+        const Derived d = derive(four, cache);
+        const char* plates[] = {"Cyan", "Magenta", "Yellow", "Black"};
+        for (std::size_t k = 0; k < inks.size(); ++k) {
+            const Point middle = d.sheet.placements[0].toSheet({(double(k) + 0.5) * 50 / double(inks.size()), 5}) * (100 / 25.4);
+            const int wanted[] = {inks[k].r, inks[k].g, inks[k].b, inks[k].a};
+            for (int plate = 0; plate < 4; ++plate) {
+                const cv::Mat ink = cv::imread((file("plates") + "(" + plates[plate] + ").tif").toStdString(), cv::IMREAD_GRAYSCALE);
+                QVERIFY(!ink.empty());
+                QVERIFY2(std::abs(255 - ink.at<uchar>(int(middle.y), int(middle.x)) - wanted[plate]) < 4, qPrintable(QStringLiteral("%1 %2").arg(k).arg(plate)));
+            }
+        }
     }
 
     // A printer that prints 1 % too wide and 0.5 % too short is given files that undo it about the sheet's middle; the cut stays.

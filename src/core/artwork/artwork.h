@@ -60,6 +60,23 @@ Picture pageOf(const Picture& picture, int page); // another page of the same fi
 // Upright 8-bit sRGB with alpha, not premultiplied. Throws Error(Input) when the file is damaged.
 SharedRgba decodePicture(const Picture& picture, const Work& work = {});
 
+// A picture in its own colours, with nothing converted: what a print file carries on.
+struct OwnColours {
+    int channels = 3;   // red, green, blue; or cyan, magenta, yellow, black
+    SharedRgba pixels;  // upright, 8 bits; of red, green, blue the fourth is full; of inks 0 is none
+    Bytes profile;      // ICC; empty: the device's
+};
+// None where the picture is sRGB as it stands. Throws Error(Input) when the file is damaged.
+std::optional<OwnColours> ownColours(const Picture& picture, const Work& work = {});
+// The file's own compressed data say just these pixels: a JPEG that lies upright.
+bool isUprightJpeg(const Picture& picture);
+struct JpegFacts {
+    int channels = 3;
+    bool inverted = false; // 0 is full ink
+    Bytes profile;         // ICC; empty: none that fits
+};
+JpegFacts jpegFacts(const Picture& jpeg);
+
 // Without a resolution unless one is given. Throws Error(Input) for an empty picture.
 Bytes encodePng(const Rgba8& pixels, const Work& work = {}, double ppi = 0);
 

@@ -1,4 +1,5 @@
 #include "artwork/artwork.h"
+#include "artwork/profile.h"
 #include "artwork/readers/readers.h"
 #include "base/digest.h"
 #include "base/error.h"
@@ -99,6 +100,25 @@ Picture pageOf(const Picture& picture, int page)
     other.info = readPictureInfo(*picture.bytes, picture.fileName, page);
     other.digest = Digest().add(Digest().add(std::span<const unsigned char>(*picture.bytes)).value()).add(page).value();
     return other;
+}
+
+bool isUprightJpeg(const Picture& picture) { return picture.info.format == PictureFormat::Jpeg && picture.info.orientation <= 1; }
+
+std::optional<OwnColours> ownColours(const Picture& picture, const Work& work)
+{
+    RawPicture raw = rawPicture(picture, work);
+    if (raw.samples.empty())
+        throw Error(ErrorKind::Input, "cannot read '{}': the picture is cut short or damaged; save it or copy it again", picture.fileName);
+    const bool inks = raw.space == RawPicture::Space::Cmyk;
+    if (!profileFits(raw))
+        raw.profile.clear();
+    if (raw.space == RawPicture::Space::Grey || (!inks && raw.profile.empty()))
+        return std::nullopt;
+    OwnColours own;
+    own.channels = inks ? 4 : 3;
+    own.pixels = upright(samplesOf(raw, work), picture.info.orientation, work);
+    own.profile = std::move(raw.profile);
+    return own;
 }
 
 SharedRgba decodePicture(const Picture& picture, const Work& work)

@@ -163,6 +163,37 @@ template <class T> void plainRow(const T* from, Rgba* to, int width, int channel
 
 } // namespace
 
+bool profileFits(const RawPicture& raw)
+{
+    const std::unique_ptr<void, CloseProfile> profile(raw.profile.empty() ? nullptr : cmsOpenProfileFromMem(raw.profile.data(), cmsUInt32Number(raw.profile.size())));
+    if (!profile)
+        return false;
+    const cmsColorSpaceSignature space = cmsGetColorSpace(profile.get());
+    return raw.space == RawPicture::Space::Rgb ? space == cmsSigRgbData : raw.space == RawPicture::Space::Cmyk ? space == cmsSigCmykData : space == cmsSigGrayData;
+}
+
+SharedRgba samplesOf(const RawPicture& raw, const Work& work)
+{
+    const cv::Mat& samples = raw.samples;
+    auto out = std::make_shared<Rgba8>(samples.cols, samples.rows);
+    const int channels = samples.channels();
+    const bool inks = raw.space == RawPicture::Space::Cmyk;
+    for (int y = 0; y < samples.rows; ++y) {
+        if ((y & 31) == 0)
+            work.check();
+        const auto row = [&](const auto* from, auto byte) {
+            Rgba* to = out->row(y);
+            for (int x = 0; x < samples.cols; ++x, from += channels)
+                to[x] = {byte(from[0]), byte(from[1]), byte(from[2]), inks ? byte(from[3]) : std::uint8_t(255)};
+        };
+        if (samples.depth() == CV_16U)
+            row(samples.ptr<std::uint16_t>(y), [](std::uint16_t v) { return std::uint8_t((unsigned(v) + 128) / 257); });
+        else
+            row(samples.ptr<std::uint8_t>(y), [](std::uint8_t v) { return v; });
+    }
+    return out;
+}
+
 Bytes embeddedProfile(const Bytes& file, PictureFormat format)
 {
     switch (format) {

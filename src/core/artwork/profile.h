@@ -23,6 +23,12 @@ struct RawPicture {
 // The ICC profile in a PNG, JPEG or WebP file. Empty when there is none or it is damaged.
 Bytes embeddedProfile(const Bytes& file, PictureFormat format);
 
+// Whether its profile can be read and is one for such samples.
+bool profileFits(const RawPicture& raw);
+
+// Its samples as they are, reduced to 8 bits: red, green, blue and a full fourth; or four inks. No greys.
+SharedRgba samplesOf(const RawPicture& raw, const Work& work);
+
 // A profile that does not go with the samples is ignored: most such files were
 // converted by a program that forgot to take it out.
 SharedRgba toSrgb(const RawPicture& raw, const Work& work);

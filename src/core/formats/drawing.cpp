@@ -16,12 +16,46 @@ void addCuts(Drawing& drawing, const PieceResult& result, int copy, const Affine
                     drawing.cuts.push_back({result.id, copy, line.id, line.kind, 0, transformed(path, map), breaksOf(line, path)});
 }
 
-void addImage(Drawing& drawing, PrintImage image, const std::vector<Affine>& places)
+DrawnImage& addImage(Drawing& drawing, PrintImage image, const std::vector<Affine>& places)
 {
     DrawnImage& drawn = drawing.images.emplace_back();
     for (const Affine& place : places)
         drawn.places.push_back(place * Affine::move(image.toMm.e, image.toMm.f));
     drawn.image = std::move(image);
+    return drawn;
+}
+
+// Framed as the working copy is. Inks are not mixed by what is clear: they are framed three at a time.
+std::optional<OwnColours> framedOwn(const ArtworkSpec& artwork, const Work& work)
+{
+    auto own = ownColours(artwork.picture, work);
+    if (!own)
+        return own;
+    if (own->channels == 3) {
+        own->pixels = framePicture(own->pixels, artwork, work).pixels;
+        return own;
+    }
+    auto three = std::make_shared<Rgba8>(own->pixels->width(), own->pixels->height()), black = std::make_shared<Rgba8>(three->width(), three->height());
+    for (std::size_t k = 0; k < three->size(); ++k) {
+        const Rgba c = own->pixels->all()[k];
+        three->all()[k] = {c.r, c.g, c.b, 255};
+        black->all()[k] = {c.a, c.a, c.a, 255};
+    }
+    const SharedRgba colours = framePicture(three, artwork, work).pixels, blacks = framePicture(black, artwork, work).pixels;
+    auto all = std::make_shared<Rgba8>(colours->width(), colours->height());
+    for (std::size_t k = 0; k < all->size(); ++k) {
+        all->all()[k] = colours->all()[k];
+        all->all()[k].a = blacks->all()[k].r;
+    }
+    own->pixels = std::move(all);
+    return own;
+}
+
+bool isUntouched(const ArtworkSpec& artwork)
+{
+    const FrameSpec frame = artwork.frameSpec();
+    return isUprightJpeg(artwork.picture) && artwork.quarters == 0 && !artwork.mirror && artwork.straighten == 0 && !frame.resampled && frame.width == artwork.picture.info.width &&
+           frame.height == artwork.picture.info.height;
 }
 
 void addExtraCuts(Drawing& drawing, const Job& job, const Derived& derived, int sheet, int copies, const Affine& map)
@@ -63,7 +97,7 @@ void setUp(Drawing& drawing, const HandOffSpec& spec)
 }
 
 // What bleeds lies beneath the picture.
-void addImages(Drawing& drawing, const PieceResult& result, const std::vector<Affine>& places, const Work& work)
+void addImages(Drawing& drawing, const ArtworkSpec& artwork, const PieceResult& result, const std::vector<Affine>& places, const Work& work)
 {
     for (const LayerResult& layer : result.layers) {
         if (!layer.printed || result.problem)
@@ -77,7 +111,11 @@ void addImages(Drawing& drawing, const PieceResult& result, const std::vector<Af
         if (layer.bleed)
             addImage(drawing, *layer.bleed, places);
         const Rgba8& px = *result.pixels;
-        addImage(drawing, {withColoursRunOn(px, *layer.printed, work), Affine::scale(result.width / px.width(), result.height / px.height())}, places);
+        DrawnImage& drawn = addImage(drawing, {withColoursRunOn(px, *layer.printed, work), Affine::scale(result.width / px.width(), result.height / px.height())}, places);
+        if (isUntouched(artwork))
+            drawn.asItCame = artwork.picture;
+        else
+            drawn.own = framedOwn(artwork, work);
     }
 }
 
@@ -128,7 +166,7 @@ Drawing drawSheet(const Job& job, const Derived& derived, int sheet, Content con
         addExtraCuts(drawing, job, derived, sheet, copy, cut);
     for (std::size_t i = 0; i < places.size() && content != Content::Cut; ++i)
         if (!places[i].empty())
-            addImages(drawing, derived.pieces[i], places[i], work);
+            addImages(drawing, job.pieces[i].artwork, derived.pieces[i], places[i], work);
     return drawing;
 }
 
@@ -142,7 +180,7 @@ Drawing drawPiece(const Job& job, const Piece& piece, const PieceResult& result,
     if (content != Content::Print)
         addCuts(drawing, result, 0, {});
     if (content != Content::Cut)
-        addImages(drawing, result, {Affine{}}, work);
+        addImages(drawing, piece.artwork, result, {Affine{}}, work);
     return drawing;
 }
 

@@ -4,6 +4,7 @@
 // coordinates its format asks for.
 #pragma once
 
+#include "artwork/frame.h"
 #include "bleed/print_image.h"
 #include "job/derive.h"
 #include "machine/cut_item.h"
@@ -16,6 +17,10 @@ namespace yokai {
 
 struct DrawnImage {
     PrintImage image;
+    // The same pixels in the picture's own colours, where those are others than sRGB; the opacity is the image's.
+    std::optional<OwnColours> own = std::nullopt;
+    // The same pixels as the file itself has them compressed, where nothing was done to the picture.
+    std::optional<Picture> asItCame = std::nullopt;
     std::vector<Affine> places; // from mm, its top-left corner at (0, 0), to the drawing's
 };
 

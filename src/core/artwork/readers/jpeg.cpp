@@ -48,6 +48,18 @@ public:
     Jpeg(const Jpeg&) = delete;
     Jpeg& operator=(const Jpeg&) = delete;
 
+    // The header alone.
+    bool look()
+    {
+        if (setjmp(handler_.back))
+            return false;
+        jpeg_create_decompress(&info_);
+        jpeg_mem_src(&info_, bytes_.data(), static_cast<unsigned long>(bytes_.size()));
+        return jpeg_read_header(&info_, TRUE) == JPEG_HEADER_OK;
+    }
+    int storedChannels() const { return info_.num_components; }
+    bool storedInverted() const { return info_.num_components == 4 && info_.saw_Adobe_marker; }
+
     // `asRgba`: but for inks, always as red, green, blue, alpha. A progressive file is read here as a whole.
     bool begin(bool asRgba)
     {
@@ -85,6 +97,20 @@ private:
 };
 
 } // namespace
+
+JpegFacts jpegFacts(const Picture& picture)
+{
+    Jpeg jpeg(*picture.bytes, {});
+    if (!jpeg.look())
+        throw Error(ErrorKind::Input, "cannot read '{}': the picture is damaged; save it or copy it again", picture.fileName);
+    JpegFacts out{jpeg.storedChannels(), jpeg.storedInverted(), {}};
+    RawPicture as;
+    as.profile = embeddedProfile(*picture.bytes, PictureFormat::Jpeg);
+    as.space = out.channels == 1 ? RawPicture::Space::Grey : out.channels == 4 ? RawPicture::Space::Cmyk : RawPicture::Space::Rgb;
+    if (profileFits(as))
+        out.profile = std::move(as.profile);
+    return out;
+}
 
 RawPicture readJpeg(const Picture& picture, const Work& work)
 {

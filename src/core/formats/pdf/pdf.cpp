@@ -97,22 +97,68 @@ Object imageStream(QPDF& pdf, int width, int height, const char* space, const st
     return image;
 }
 
-Object imageOf(QPDF& pdf, const Rgba8& px, const Work& work)
+constexpr const char* deviceOf(int channels) { return channels == 1 ? "/DeviceGray" : channels == 3 ? "/DeviceRGB" : "/DeviceCMYK"; }
+
+// By the profile the picture came with.
+Object spaceOf(QPDF& pdf, int channels, const Bytes& profile)
+{
+    if (profile.empty())
+        return Object::newName(deviceOf(channels));
+    Object stream = Object::newStream(&pdf, std::string(profile.begin(), profile.end()));
+    stream.getDict().replaceKey("/N", Object::newInteger(channels));
+    stream.getDict().replaceKey("/Alternate", Object::newName(deviceOf(channels)));
+    return pdf.makeIndirectObject(Object::newArray(std::vector{Object::newName("/ICCBased"), stream}));
+}
+
+Object packedImage(QPDF& pdf, const Rgba8& px, int channels, const Work& work)
 {
     const auto w = std::size_t(px.width());
-    const std::string colour = deflated(
-        px.height(), 3 * w,
-        [&](int y, unsigned char* to) {
-            for (const Rgba *c = px.row(y), *last = c + w; c != last; ++c) {
-                *to++ = c->r;
-                *to++ = c->g;
-                *to++ = c->b;
-            }
-        },
-        work);
+    return imageStream(pdf, px.width(), px.height(), deviceOf(channels),
+                       deflated(
+                           px.height(), std::size_t(channels) * w,
+                           [&](int y, unsigned char* to) {
+                               for (const Rgba *c = px.row(y), *last = c + w; c != last; ++c) {
+                                   *to++ = c->r;
+                                   *to++ = c->g;
+                                   *to++ = c->b;
+                                   if (channels == 4)
+                                       *to++ = c->a;
+                               }
+                           },
+                           work));
+}
+
+// A JPEG's own bytes. Programs that write the Adobe marker store inks the other way round (common practice).
+Object jpegImage(QPDF& pdf, const Picture& picture)
+{
+    const JpegFacts jpeg = jpegFacts(picture);
+    Object image = imageStream(pdf, picture.info.width, picture.info.height, deviceOf(jpeg.channels), std::string(picture.bytes->begin(), picture.bytes->end()));
+    image.getDict().replaceKey("/Filter", Object::newName("/DCTDecode"));
+    image.getDict().replaceKey("/ColorSpace", spaceOf(pdf, jpeg.channels, jpeg.profile));
+    if (jpeg.inverted) {
+        Object decode = Object::newArray();
+        for (int k = 0; k < 2 * jpeg.channels; ++k)
+            decode.appendItem(Object::newInteger(k % 2 ? 0 : 1));
+        image.getDict().replaceKey("/Decode", decode);
+    }
+    return image;
+}
+
+Object imageOf(QPDF& pdf, const DrawnImage& drawn, const Work& work)
+{
+    const Rgba8& px = *drawn.image.pixels;
+    const auto w = std::size_t(px.width());
     const std::string alpha = deflated(
         px.height(), w, [&](int y, unsigned char* to) { std::transform(px.row(y), px.row(y) + w, to, [](Rgba c) { return c.a; }); }, work);
-    Object image = imageStream(pdf, px.width(), px.height(), "/DeviceRGB", colour);
+    Object image;
+    if (drawn.asItCame) {
+        image = jpegImage(pdf, *drawn.asItCame);
+    } else if (drawn.own) {
+        image = packedImage(pdf, *drawn.own->pixels, drawn.own->channels, work);
+        image.getDict().replaceKey("/ColorSpace", spaceOf(pdf, drawn.own->channels, drawn.own->profile));
+    } else {
+        image = packedImage(pdf, px, 3, work);
+    }
     image.getDict().replaceKey("/SMask", imageStream(pdf, px.width(), px.height(), "/DeviceGray", alpha));
     return image;
 }
@@ -249,7 +295,7 @@ void addImages(Page& page, const Drawing& d, const Work& work)
         const PrintImage& image = d.images[i].image;
         work.report(double(i) / double(d.images.size() + 1), "pictures");
         const std::string name = "/Im" + std::to_string(i + 1);
-        page.images.replaceKey(name, imageOf(page.pdf, *image.pixels, work));
+        page.images.replaceKey(name, imageOf(page.pdf, d.images[i], work));
         place(page, name, image.width(), image.height(), d.images[i].places);
     }
     std::string pictures = std::exchange(page.content, std::move(before));
