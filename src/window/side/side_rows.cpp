@@ -345,7 +345,7 @@ void contents(const Desk& desk, std::vector<SideRow>& rows)
                 lines[std::size_t(line.kind)] += int(line.paths->size());
     rows.push_back(section(Desk::tr("Printed")));
     rows.push_back(figure(Desk::tr("%n copies", nullptr, int(sheet.placements.size())), Desk::tr("on %1").arg(sizeText(sheet.width, sheet.height, desk.unit()))));
-    rows.push_back(figure(Desk::tr("%n marks", nullptr, int(sheet.marks.size())), Desk::tr("in black")));
+    rows.push_back(figure(Desk::tr("%n marks", nullptr, int(sheet.marks.size())), Desk::tr("in every ink")));
     rows.push_back(section(Desk::tr("Cut")));
     for (const LineKind kind : lineKinds)
         if (const int n = lines[std::size_t(kind)]; n > 0)

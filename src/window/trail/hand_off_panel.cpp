@@ -13,6 +13,7 @@
 #include <QLabel>
 #include <QMessageBox>
 #include <QPushButton>
+#include <QSettings>
 #include <QStandardPaths>
 #include <QToolButton>
 
@@ -27,16 +28,23 @@ struct Wanted {
     const char* tip;
     const char* ending;
     Content content;
+    bool atFirst; // ticked
 };
 constexpr Wanted offered[] = {
     {"hand-print", QT_TRANSLATE_NOOP("HandOff", "Print PDF"), QT_TRANSLATE_NOOP("HandOff", "Picture and marks, no lines; what is not kept stays clear"),
-     "-print.pdf", Content::Print},
+     "-print.pdf", Content::Print, true},
+    {"hand-png", QT_TRANSLATE_NOOP("HandOff", "Print PNG"), QT_TRANSLATE_NOOP("HandOff", "The print as pixels, clear where nothing is printed"), "-print.png",
+     Content::Print, false},
     {"hand-combined", QT_TRANSLATE_NOOP("HandOff", "Combined PDF"),
-     QT_TRANSLATE_NOOP("HandOff", "Picture, marks and cut lines as hairlines in spot colours"), "-combined.pdf", Content::Both},
-    {"hand-svg", QT_TRANSLATE_NOOP("HandOff", "Cut SVG"), QT_TRANSLATE_NOOP("HandOff", "Cut lines and marks as curves"), "-cut.svg", Content::Cut},
+     QT_TRANSLATE_NOOP("HandOff", "Picture, marks and cut lines as hairlines in spot colours"), "-combined.pdf", Content::Both, true},
+    {"hand-eps", QT_TRANSLATE_NOOP("HandOff", "Combined EPS"), QT_TRANSLATE_NOOP("HandOff", "The same for older programs; pictures are clipped to what is printed of them"),
+     "-combined.eps", Content::Both, false},
+    {"hand-svg", QT_TRANSLATE_NOOP("HandOff", "Cut SVG"), QT_TRANSLATE_NOOP("HandOff", "Cut lines and marks as curves"), "-cut.svg", Content::Cut, true},
     {"hand-dxf", QT_TRANSLATE_NOOP("HandOff", "Cut DXF"), QT_TRANSLATE_NOOP("HandOff", "Cut lines and marks as polylines within 0.005 mm"), "-cut.dxf",
-     Content::Cut}};
+     Content::Cut, true},
+    {"hand-hpgl", QT_TRANSLATE_NOOP("HandOff", "Cut HPGL"), QT_TRANSLATE_NOOP("HandOff", "Cut lines alone, a pen for each kind"), "-cut.plt", Content::Cut, false}};
 
+QString settingOf(const Wanted& wanted) { return QStringLiteral("hand-off/") + QLatin1String(wanted.id); }
 QString said(const char* text) { return QCoreApplication::translate("HandOff", text); }
 
 } // namespace
@@ -45,10 +53,13 @@ HandOffPanel::HandOffPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
 {
     for (const Wanted& w : offered) {
         auto* box = new QCheckBox(said(w.title), this);
-        box->setChecked(true);
+        box->setChecked(QSettings().value(settingOf(w), w.atFirst).toBool());
         box->setObjectName(QLatin1String(w.id));
         box->setToolTip(said(w.tip));
-        connect(box, &QCheckBox::toggled, this, &HandOffPanel::refresh);
+        connect(box, &QCheckBox::toggled, this, [this, &w](bool on) {
+            QSettings().setValue(settingOf(w), on);
+            refresh();
+        });
         addWide(box);
         ticks_.push_back(box);
     }
@@ -74,6 +85,24 @@ HandOffPanel::HandOffPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
     write_->setProperty("kind", "primary");
     addWide(write_);
     note_ = addNote();
+    const Scope<HandOffSpec> handOff = [](Job& job) { return &job.handOff; };
+    fold("files", tr("Lines, pixels, the printer's scale"));
+    number(on(handOff, &HandOffSpec::hairline).id("hand-hairline").label(tr("Hairline")).tip(tr("How wide cut lines are in files; many machines cut what is 0.0254 mm")).step(0.01));
+    number(on(handOff, &HandOffSpec::ppi).id("hand-ppi").label(tr("PNG")).tip(tr("The resolution of the print as pixels")).step(50).suffix(QStringLiteral(" ppi")));
+    const QString percent = QStringLiteral(" %");
+    number(on(handOff, &HandOffSpec::stretchX)
+               .id("hand-stretch-x")
+               .label(tr("Prints across"))
+               .tip(tr("How wide the printer prints, of what it should be: measure a length on a print. Print files undo it"))
+               .step(0.05)
+               .suffix(percent));
+    number(on(handOff, &HandOffSpec::stretchY)
+               .id("hand-stretch-y")
+               .label(tr("Prints along"))
+               .tip(tr("How long the printer prints, of what it should be. Print files undo it"))
+               .step(0.05)
+               .suffix(percent));
+    endFold();
     fold("spots", tr("Names of the spot colours"));
     for (const LineKind kind : lineKinds) {
         words(by<std::string>([kind](Job& job) { return std::optional<std::string>(job.handOff.spots.of(kind)); },
@@ -164,7 +193,7 @@ void HandOffPanel::writeFiles()
         for (int sheet = 0; sheet < sheets; ++sheet) {
             const Drawing drawing = drawSheet(shown->job, shown->derived, sheet, images ? Content::Both : Content::Cut, work);
             for (std::size_t k = std::size_t(sheet) * each; k < (std::size_t(sheet) + 1) * each; ++k)
-                made.emplace_back(wantedFiles[k].first, formatOf(wantedFiles[k].first.toStdString())->write(drawing, wantedFiles[k].second, work));
+                made.emplace_back(wantedFiles[k].first, written(*formatOf(wantedFiles[k].first.toStdString()), drawing, wantedFiles[k].second, work));
         }
         QStringList names;
         for (const auto& [name, bytes] : made) {
