@@ -20,7 +20,10 @@ int main(int argc, char** argv)
     yokai::theme::install(app);
     yokai::MainWindow window;
     window.show();
-    if (!parser.positionalArguments().isEmpty())
-        QTimer::singleShot(0, &window, [&] { window.files().open(parser.positionalArguments()); });
+    QTimer::singleShot(0, &window, [&] {
+        window.offerLeftWork();
+        if (!parser.positionalArguments().isEmpty())
+            window.files().open(parser.positionalArguments());
+    });
     return QApplication::exec();
 }

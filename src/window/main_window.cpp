@@ -37,6 +37,7 @@ MainWindow::MainWindow(QWidget* parent) : QWidget(parent), desk_(std::make_uniqu
     setMinimumSize(theme::px(lists) + leastBench, leastHeight);
     resize(QSize(1280, 800).boundedTo(screen()->availableSize()));
     files_ = std::make_unique<Files>(*desk_, [this](const Files::GoOn& goOn) { beforeLeaving(goOn); });
+    recovery_ = std::make_unique<Recovery>(*desk_);
     commands_ = std::make_unique<Commands>(commandTable(), *menu_, *this);
     auto* header = new HeaderBar(*desk_, menu_, this);
     auto* chips = new Chips(*desk_, this);
@@ -241,6 +242,29 @@ void MainWindow::beforeLeaving(const std::function<void()>& goOn)
         saveJob(goOn);
     else if (ask.clickedButton() == discard)
         goOn();
+}
+
+void MainWindow::offerLeftWork()
+{
+    for (const LeftWork& work : Recovery::left()) {
+        QMessageBox ask(QMessageBox::Question, tr("Work that was not saved"),
+                        tr("'%1' has changes of %2 that were not saved.").arg(work.name.isEmpty() ? tr("A job") : work.name, work.when), QMessageBox::NoButton, this);
+        ask.setObjectName("left-work");
+        if (!work.picture.isNull())
+            ask.setIconPixmap(QPixmap::fromImage(work.picture));
+        QPushButton* open = ask.addButton(tr("Open it"), QMessageBox::AcceptRole);
+        QPushButton* later = ask.addButton(tr("Later"), QMessageBox::RejectRole);
+        QPushButton* drop = ask.addButton(tr("Throw it away"), QMessageBox::DestructiveRole);
+        ask.setDefaultButton(open);
+        ask.setEscapeButton(later);
+        ask.exec();
+        if (ask.clickedButton() == drop)
+            Recovery::drop(work);
+        else if (ask.clickedButton() == open)
+            recovery_->takeUp(work);
+        if (ask.clickedButton() == open)
+            return; // what else is left comes with the next start
+    }
 }
 
 void MainWindow::closeEvent(QCloseEvent* event)

@@ -4,6 +4,7 @@
 #include "commands.h"
 #include "desk/desk.h"
 #include "desk/files.h"
+#include "desk/recovery.h"
 
 #include <QWidget>
 
@@ -22,6 +23,7 @@ public:
     ~MainWindow() override;
     Desk& desk() { return *desk_; }
     Files& files() { return *files_; }
+    void offerLeftWork(); // of a window that did not come to its end
     Bench& bench() { return *bench_; }
     Trail& trail() { return *trail_; }
     const Commands& commands() const { return *commands_; }
@@ -50,6 +52,7 @@ private:
     void fitScreen(); // frame included
     std::unique_ptr<Desk> desk_;
     std::unique_ptr<Files> files_;
+    std::unique_ptr<Recovery> recovery_;
     std::unique_ptr<Commands> commands_;
     QMenu* menu_;
     Bench* bench_;

@@ -15,6 +15,7 @@
 #include <cstring>
 #include <memory>
 #include <span>
+#include <string>
 #include <string_view>
 #include <type_traits>
 
@@ -27,6 +28,17 @@ struct Key {
     std::uint64_t high = 0, low = 0;
     auto operator<=>(const Key&) const = default;
 };
+
+// 32 digits.
+inline std::string hexadecimal(const Key& key)
+{
+    constexpr char digits[] = "0123456789abcdef";
+    std::string out;
+    for (const std::uint64_t part : {key.high, key.low})
+        for (int shift = 60; shift >= 0; shift -= 4)
+            out += digits[part >> shift & 15];
+    return out;
+}
 
 class Digest {
 public:

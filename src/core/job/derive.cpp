@@ -4,8 +4,6 @@
 #include "job/derive_piece.h"
 #include "job/steps/layout.h"
 
-#include <cstdio>
-
 namespace yokai {
 
 namespace {
@@ -47,13 +45,6 @@ ToPlace toPlaceOf(const Piece& piece, PieceResult& result, Run& run)
     }
     out.shape = result.shape = run(shape).value;
     return out;
-}
-
-std::string hexadecimal(const Key& key)
-{
-    char text[33];
-    std::snprintf(text, sizeof text, "%016llx%016llx", static_cast<unsigned long long>(key.high), static_cast<unsigned long long>(key.low));
-    return text;
 }
 
 void layOut(const Job& job, const std::vector<ToPlace>& pieces, Run& run, LayoutWatch watch, Derived& out)

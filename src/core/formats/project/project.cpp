@@ -7,8 +7,10 @@
 
 #include <zip.h>
 
+#include <functional>
 #include <map>
 #include <memory>
+#include <set>
 
 namespace yokai {
 
@@ -86,9 +88,15 @@ void mend(Job& job)
     giveIds(job);
 }
 
-Job read(Packed& packed, const std::string& name)
+// What lies under a name; and what to say of it.
+struct Entries {
+    std::function<Bytes(const std::string& entry)> bytes;
+    std::function<Error(const std::string& why)> fail;
+};
+
+Job read(const Entries& entries, const std::string& name)
 {
-    const Bytes text = packed.entry("job.json");
+    const Bytes text = entries.bytes("job.json");
     try {
         Json json = Json::parse(text.begin(), text.end());
         const int version = json.at("yokai").get<int>();
@@ -99,7 +107,7 @@ Job read(Packed& packed, const std::string& name)
         const project::Reader::Open open = [&](const std::string& entry, const std::string& fileName, int page) {
             auto at = known.find(entry);
             if (at == known.end())
-                at = known.emplace(entry, pictureFromBytes(packed.entry(entry), fileName)).first;
+                at = known.emplace(entry, pictureFromBytes(entries.bytes(entry), fileName)).first;
             Picture picture = page == 0 ? at->second : pageOf(at->second, page);
             picture.fileName = fileName;
             return picture;
@@ -113,9 +121,9 @@ Job read(Packed& packed, const std::string& name)
         mend(job);
         return job;
     } catch (const nlohmann::json::exception& e) {
-        throw packed.fail("its job.json is damaged (" + cleanText(e.what()) + ")");
+        throw entries.fail("its job.json is damaged (" + cleanText(e.what()) + ")");
     } catch (const project::BadField& e) {
-        throw packed.fail("in its job.json, " + cleanText(e.what()));
+        throw entries.fail("in its job.json, " + cleanText(e.what()));
     }
 }
 
@@ -130,8 +138,18 @@ Job opened(zip_source_t* source, std::size_t size, const std::string& name)
         throw Error(ErrorKind::Input, "cannot open '{}': it is not a whole Yokai job; open another copy of it", name);
     }
     Packed packed(std::move(zip), size, name);
-    return read(packed, name);
+    return read({[&](const std::string& entry) { return packed.entry(entry); }, [&](const std::string& why) { return packed.fail(why); }}, name);
 }
+
+// Text from a file name may be any bytes; what is not UTF-8 is replaced, not fatal.
+std::string jsonOf(const Job& job, const project::Writer::Entry& entryOf)
+{
+    Json json = {{"yokai", project::formatVersion}, {"length_unit", "mm/360000"}};
+    json.update(project::Writer(entryOf).json(job));
+    return json.dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
+}
+
+std::string nameOf(const Picture& picture) { return "picture-" + hexadecimal(picture.digest); }
 
 } // namespace
 
@@ -151,10 +169,7 @@ Bytes writeProject(const Job& job)
         }
         return entry;
     };
-    Json json = {{"yokai", project::formatVersion}, {"length_unit", "mm/360000"}};
-    json.update(project::Writer(entryOf).json(job));
-    // Text from a file name may be any bytes; what is not UTF-8 is replaced, not fatal.
-    const std::string text = json.dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
+    const std::string text = jsonOf(job, entryOf);
 
     zip_error_t error;
     zip_error_init(&error);
@@ -191,6 +206,33 @@ Job readProject(const Bytes& bytes, const std::string& name)
 }
 
 void saveProject(const Job& job, const std::filesystem::path& path) { writeFile(path, writeProject(job)); }
+
+void keepWork(const Job& job, const std::filesystem::path& folder)
+{
+    std::set<std::string> used{"job.json"};
+    const std::string text = jsonOf(job, [&](const Picture& picture) {
+        // Pages of one file are told apart by their digest; its bytes are the same.
+        const std::string name = nameOf(picture);
+        std::error_code none;
+        if (used.insert(name).second && std::filesystem::file_size(folder / name, none) != picture.bytes->size())
+            writeFile(folder / name, *picture.bytes);
+        return name;
+    });
+    writeFile(folder / "job.json", text);
+    // What the job no longer has is dropped last: until now the job before was whole.
+    std::error_code none;
+    for (const auto& entry : std::filesystem::directory_iterator(folder, none))
+        if (const std::string name = entry.path().filename().string(); name.starts_with("picture-") && !used.contains(name))
+            std::filesystem::remove(entry.path(), none);
+}
+
+Job openWork(const std::filesystem::path& folder)
+{
+    const std::string name = folder.string();
+    return read({[&](const std::string& entry) { return readFile(folder / std::filesystem::path(entry).filename(), mostPictureBytes); },
+                 [&](const std::string& why) { return Error(ErrorKind::Input, "cannot open the work left in '{}': {}", name, why); }},
+                name);
+}
 
 Job openProject(const std::filesystem::path& path)
 {

@@ -19,4 +19,9 @@ Job readProject(const Bytes& bytes, const std::string& name);
 void saveProject(const Job& job, const std::filesystem::path& path);
 Job openProject(const std::filesystem::path& path);
 
+// Work between two saves, as a folder: job.json, written anew each time, and the pictures, each written once; so a changed
+// number writes a few kilobytes. Whenever it is broken off, what lies there is the job before or the one after.
+void keepWork(const Job& job, const std::filesystem::path& folder);
+Job openWork(const std::filesystem::path& folder);
+
 } // namespace yokai

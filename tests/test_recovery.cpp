@@ -1,0 +1,228 @@
+// Work that is not saved: kept beside the window, and offered after it was killed; jobs are saved whole or not at all.
+// The window that is killed is this program itself, as a process of its own.
+
+#include "driver.h"
+
+#include "desk/recovery.h"
+
+#include <QDirIterator>
+#include <QProcess>
+
+#include <csignal>
+#include <iostream>
+#include <random>
+#include <sys/resource.h>
+
+using namespace yokai;
+using namespace yokai::test;
+
+namespace {
+
+QString left() { return QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) + QStringLiteral("/left"); }
+
+// Edits all the time, saves now and then, and says how far it is.
+int victim(const QString& job)
+{
+    MainWindow window;
+    window.show();
+    window.files().open({job});
+    if (!QTest::qWaitFor([&] { return !window.desk().job().pieces.empty() && !window.desk().busy(); }, 30'000))
+        return 1;
+    for (int k = 1;; ++k) {
+        window.desk().edit(QStringLiteral("step"), [k](Job& j) {
+            j.name = "step " + std::to_string(k);
+            j.pieces[0].copies = k;
+        });
+        std::cout << k << std::endl;
+        if (k % 40 == 0)
+            window.saveJob();
+        QTest::qWait(5);
+    }
+}
+
+int stepOf(const Job& job) { return job.name.starts_with("step ") ? std::stoi(job.name.substr(5)) : 0; }
+
+} // namespace
+
+class TestRecovery : public Driver {
+    Q_OBJECT
+    void clean() { QDir(left()).removeRecursively(); }
+
+private slots:
+    void initTestCase()
+    {
+        start();
+        QApplication::setOrganizationName(QStringLiteral("yokai-test-recovery")); // as its victims
+    }
+    void init()
+    {
+        clean();
+        open();
+    }
+    void cleanup()
+    {
+        window_.reset();
+        clean();
+    }
+
+    // Nothing is left where nothing was changed, nor once it was saved, nor by a window that came to its end.
+    void nothingIsLeftBehind()
+    {
+        drop({boxes()});
+        QVERIFY(QTest::qWaitFor([] { return QDirIterator(left(), {"job.json"}, QDir::Files, QDirIterator::Subdirectories).hasNext(); }, 20'000));
+        QVERIFY(Recovery::left().empty()); // this window is at it
+        window_->files().save(dir_.filePath("saved.yokai"));
+        QVERIFY(settled());
+        QVERIFY(QTest::qWaitFor([] { return QDir(left()).isEmpty(); }, 5'000));
+        desk().edit("more", [](Job& j) { j.name = "more"; });
+        QVERIFY(QTest::qWaitFor([] { return !QDir(left()).isEmpty(); }, 20'000));
+        window_.reset();
+        QVERIFY(QDir(left()).isEmpty());
+        open();
+        QVERIFY(Recovery::left().empty());
+    }
+
+    // Killed fifty times at any moment while it edits and saves: the saved job opens, and what is offered is at most ten seconds old.
+    void nothingIsLostByAKill()
+    {
+        std::mt19937 random(7);
+        QElapsedTimer clock;
+        for (int round = 0; round < 50; ++round) {
+            const QString job = dir_.filePath("job.yokai");
+            QFile::remove(job);
+            QVERIFY(QFile::copy(QStringLiteral(YOKAI_DEMO_JOB), job));
+            QFile::setPermissions(job, QFile::ReadOwner | QFile::WriteOwner);
+            QProcess process;
+            process.setProcessChannelMode(QProcess::ForwardedErrorChannel);
+            process.start(QCoreApplication::applicationFilePath(), {QStringLiteral("--victim"), job});
+            QVERIFY(process.waitForStarted());
+            std::vector<std::pair<qint64, int>> said; // when, and which step
+            clock.start();
+            // A few rounds live for longer than work is kept after a change; most are killed in the midst of a save or before.
+            const int life = round % 12 == 0 ? 5'500 + int(random() % 1'000) : 300 + int(random() % 600);
+            while (clock.elapsed() < life) {
+                process.waitForReadyRead(20);
+                for (const QByteArray& line : process.readAllStandardOutput().split('\n'))
+                    if (!line.isEmpty())
+                        said.emplace_back(clock.elapsed(), line.toInt());
+            }
+            process.kill();
+            QVERIFY(process.waitForFinished());
+            int kept = stepOf(openProject(job.toStdString())); // whole, whatever happened
+            for (const LeftWork& work : Recovery::left()) {
+                const Job j = openWork(work.folder.toStdString());
+                QVERIFY(!j.pieces.empty() && j.pieces[0].copies == stepOf(j));
+                kept = std::max(kept, stepOf(j));
+            }
+            constexpr qint64 most = 10'000;
+            for (const auto& [when, step] : said)
+                if (when < life - most)
+                    QVERIFY(kept >= step);
+            if (round % 12 == 0)
+                QVERIFY2(kept > 0 && !Recovery::left().empty(), qPrintable(QString::number(said.size())));
+            clean();
+        }
+    }
+
+    // The next start shows what there was, with its picture; opened it is as it was, not saved yet, and saved to its own place it is
+    // offered no more. Thrown away it is gone.
+    void whatIsLeftIsOffered()
+    {
+        Job job = openProject(YOKAI_DEMO_JOB);
+        job.name = "Left behind";
+        job.pieces[0].copies = 17;
+        const QString folder = left() + "/one";
+        QVERIFY(QDir().mkpath(folder));
+        keepWork(job, folder.toStdString());
+        write(folder + "/about.json", QStringLiteral("{\"name\": \"Left behind\", \"path\": \"%1\"}").arg(dir_.filePath("own.yokai")).toUtf8());
+        answer("left-work", "Later");
+        window_->offerLeftWork();
+        QVERIFY(answered_ && desk().job().pieces.empty() && Recovery::left().size() == 1);
+        answer("left-work", "Open it");
+        window_->offerLeftWork();
+        QVERIFY(settled());
+        QVERIFY(answered_ && desk().job().name == "Left behind" && desk().job().pieces[0].copies == 17 && desk().modified());
+        QCOMPARE(desk().path(), dir_.filePath("own.yokai"));
+        QVERIFY(Recovery::left().empty() && QFileInfo::exists(folder)); // this window's own now
+        window_->saveJob();
+        QVERIFY(settled());
+        QVERIFY(!QFileInfo::exists(folder));
+        QCOMPARE(openProject(dir_.filePath("own.yokai").toStdString()).name, std::string("Left behind"));
+        QVERIFY(QDir().mkpath(folder));
+        keepWork(job, folder.toStdString());
+        answer("left-work", "Throw it away");
+        window_->offerLeftWork();
+        QVERIFY(answered_ && !QFileInfo::exists(folder));
+    }
+
+    // A folder that is damaged is said to be so, and stays; each picture is written once, and dropped with its piece.
+    void workIsKeptInPieces()
+    {
+        Job job = openProject(YOKAI_DEMO_JOB);
+        const QString folder = left() + "/two";
+        QVERIFY(QDir().mkpath(folder));
+        keepWork(job, folder.toStdString());
+        QVERIFY(openWork(folder.toStdString()) == job);
+        const QFileInfoList pictures = QDir(folder).entryInfoList({"picture-*"});
+        QCOMPARE(pictures.size(), 4);
+        job.pieces[1].name = "another";
+        job.pieces.pop_back();
+        keepWork(job, folder.toStdString());
+        const QFileInfoList fewer = QDir(folder).entryInfoList({"picture-*"});
+        QCOMPARE(fewer.size(), 3);
+        for (const QFileInfo& f : fewer)
+            QVERIFY(std::any_of(pictures.begin(), pictures.end(), [&](const QFileInfo& b) { return b.fileName() == f.fileName() && b.lastModified() == f.lastModified(); }));
+        QVERIFY(openWork(folder.toStdString()) == job);
+        write(folder + "/job.json", read(folder + "/job.json").left(2000));
+        QVERIFY_EXCEPTION_THROWN(openWork(folder.toStdString()), Error);
+        answer("left-work", "Open it");
+        window_->offerLeftWork();
+        QVERIFY(QTest::qWaitFor([&] { return !desk().busy(); }, 20'000));
+        QVERIFY2(answered_ && notice().contains("left in") && QFileInfo::exists(folder + "/job.json"), qPrintable(notice()));
+    }
+
+    // A full disk, a folder that was taken away, a place one may not write to: one line, the old file whole, and the work is still there.
+    void aSaveThatFailsLosesNothing()
+    {
+        drop({boxes()});
+        const QString path = dir_.filePath("kept.yokai");
+        window_->files().save(path);
+        QVERIFY(settled());
+        const QByteArray before = read(path);
+        desk().edit("name", [](Job& j) { j.name = "changed"; });
+        rlimit was{};
+        getrlimit(RLIMIT_FSIZE, &was);
+        std::signal(SIGXFSZ, SIG_IGN);
+        const rlimit little{100, was.rlim_max};
+        setrlimit(RLIMIT_FSIZE, &little); // as a disk that is full
+        window_->saveJob();
+        const bool ended = settled();
+        setrlimit(RLIMIT_FSIZE, &was);
+        QVERIFY(ended && desk().modified());
+        QVERIFY2(notice().contains("annot write"), qPrintable(notice()));
+        QCOMPARE(read(path), before);
+        window_->files().save(dir_.filePath("gone/away.yokai"));
+        QVERIFY(settled());
+        QVERIFY(desk().modified() && notice().contains("annot write") && desk().path() == path);
+        window_->saveJob();
+        QVERIFY(settled());
+        QVERIFY(!desk().modified());
+        QCOMPARE(openProject(path.toStdString()).name, std::string("changed"));
+        QCOMPARE(QDir(dir_.path()).entryList({"*kept.yokai*"}, QDir::Files | QDir::Hidden).size(), 1); // nothing half-written lies about
+    }
+};
+
+int main(int argc, char** argv)
+{
+    QApplication app(argc, argv);
+    QStandardPaths::setTestModeEnabled(true);
+    QApplication::setOrganizationName(QStringLiteral("yokai-test-recovery"));
+    QApplication::setApplicationName(QStringLiteral("Yokai"));
+    if (argc == 3 && QByteArray(argv[1]) == "--victim") {
+        theme::install(app);
+        return victim(QString::fromLocal8Bit(argv[2]));
+    }
+    TestRecovery test;
+    return QTest::qExec(&test, argc, argv);
+}
+#include "test_recovery.moc"
