@@ -13,9 +13,11 @@
 #include <QTest>
 
 #include <atomic>
+#include <fstream>
 #include <random>
 #include <set>
 #include <stdexcept>
+#include <unistd.h>
 
 using namespace yokai;
 
@@ -123,21 +125,60 @@ private slots:
         }
     }
 
-    // A long day's work is remembered, but not without end; what is left is all there.
-    void historyHasAnEnd()
+    // What it remembers is bounded by bytes: 100 000 random edits of a job with a lot drawn by hand stay under 1 GB, all of it
+    // counted, and the newest steps are there; one step there always is, whatever it weighs.
+    void historyIsBoundedByBytes()
     {
+        const auto resident = [] {
+            std::ifstream status("/proc/self/statm");
+            std::size_t all = 0, held = 0;
+            status >> all >> held;
+            return held * std::size_t(sysconf(_SC_PAGESIZE));
+        };
         History history;
-        history.start(Job{});
-        for (int i = 0; i < 700; ++i)
-            history.edit("rename", [&](Job& j) { j.name = std::to_string(i); });
-        int back = 0;
+        Job heavy = jobOf(40, 30);
+        Edit drawn;
+        drawn.shape.resize(600);
+        heavy.pieces[0].lines()[0].edits.resize(30, drawn);
+        history.start(heavy);
+        const std::size_t before = resident();
+        std::mt19937 random(3);
+        for (int k = 0; k < 100'000; ++k) {
+            history.edit(QString::number(k), [&](Job& job) {
+                job.name = std::to_string(k);
+                LineSpec& line = job.pieces[0].lines()[0];
+                line.edits[random() % line.edits.size()].shape[0] = {double(random() % 1000), double(k)};
+            });
+            if (k % 7 == 0)
+                history.undo();
+            if (k % 14 == 0)
+                history.redo();
+        }
+        QVERIFY(history.weight() <= History::mostWeight && history.weight() > History::mostWeight / 2);
+        QVERIFY2(resident() - before < (std::size_t(1) << 30), qPrintable(QString::number((resident() - before) >> 20)));
+        const std::string now = history.job().name;
+        int steps = 0;
         while (history.undo())
-            QCOMPARE(history.job().name, std::to_string(698 - back++));
-        QCOMPARE(back, 500);
-        while (history.redo())
-            --back;
-        QCOMPARE(back, 0);
-        QCOMPARE(history.job().name, std::string("699"));
+            ++steps;
+        QVERIFY(steps > 100);
+        for (; steps > 0; --steps)
+            QVERIFY(history.redo());
+        QCOMPARE(history.job().name, now);
+        // Pictures that were taken out weigh for as long as they could come back.
+        History large;
+        large.start(Job{});
+        for (int k = 0; k < 5; ++k) {
+            Picture picture;
+            picture.fileName = std::to_string(k);
+            picture.bytes = std::make_shared<const Bytes>(History::mostWeight / 2 + 1);
+            picture.digest = {std::uint64_t(k + 1), 0};
+            large.edit("another", [&](Job& job) {
+                job.pieces.resize(1);
+                job.pieces[0].artwork.picture = picture;
+                job.pieces[0].copies = k + 2;
+            });
+        }
+        QVERIFY(large.weight() <= History::mostWeight && large.canUndo());
     }
 
     // At any size the screen sees what scaling the whole picture gives; what is not kept is faint

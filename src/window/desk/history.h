@@ -8,8 +8,8 @@
 
 #include <QString>
 
+#include <deque>
 #include <functional>
-#include <vector>
 
 namespace yokai {
 
@@ -31,6 +31,10 @@ public:
     bool canRedo() const { return !redo_.empty(); }
     QString undoText() const { return undo_.empty() ? QString() : undo_.back().what; }
     QString redoText() const { return redo_.empty() ? QString() : redo_.back().what; }
+    // Bytes that the jobs before and after this one hold, with those of pictures that this one has no more.
+    std::size_t weight() const;
+    static constexpr std::size_t mostWeight = std::size_t(300) << 20; // over which the oldest go
+
     bool undo() { return travel(undo_, redo_); }
     bool redo() { return travel(redo_, undo_); }
 
@@ -39,12 +43,17 @@ private:
         Job job;
         Revision revision;
         QString what, key;
+        std::size_t weight;
     };
-    bool travel(std::vector<Step>& from, std::vector<Step>& to);
+    using Steps = std::deque<Step>;
+    bool travel(Steps& from, Steps& to);
+    void lighten();
+    std::size_t oldPictures() const;
 
     Job job_;
     Revision revision_ = 0, last_ = 0;
-    std::vector<Step> undo_, redo_;
+    Steps undo_, redo_;
+    std::size_t steps_ = 0; // what both weigh, without pictures
     bool runOpen_ = false; // further edits with the same key join the last step
 };
 
