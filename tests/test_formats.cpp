@@ -6,7 +6,9 @@
 #include "formats/pdf/pdf.h"
 #include "formats/png/png.h"
 #include "formats/project/project.h"
+#include "formats/project/schema.h"
 #include "formats/svg/svg.h"
+#include "random_spec.h"
 #include "run.h"
 #include "touchup/outlines.h"
 
@@ -23,6 +25,7 @@
 #include <QXmlStreamReader>
 
 #include <clocale>
+#include <random>
 
 #include <tiffio.h>
 
@@ -519,6 +522,33 @@ private slots:
         QVERIFY(edits[1].to == edits[1].from);
         StepCache cache;
         QVERIFY(derive(job, cache, {}, Want::Lines).pieces[0].layer().lines[0].edits.size() == 2);
+    }
+
+    // The schema in docs/ is the one that follows from the lists of fields, and what is written holds to it, by somebody else's
+    // validator: the demo's jobs, those of former formats once saved again, and random ones.
+    void jobsHoldToTheirSchema()
+    {
+        QCOMPARE(read(QFINDTESTDATA("../docs/job.schema.json")), QByteArray::fromStdString(jobSchema()));
+        struct Draw {
+            std::mt19937 random{11};
+            int whole(int least, int most) { return std::uniform_int_distribution<int>(least, most)(random); }
+            double real(double least, double most) { return std::uniform_real_distribution<double>(least, most)(random); }
+        } draw;
+        QVERIFY(QDir(dir_.path()).mkpath("schema"));
+        write(file("schema/demo.yokai"), bytes(writeProject(job_)));
+        for (int k = 0; k < 25; ++k)
+            write(file("schema/") + QString::number(k) + ".yokai", bytes(writeProject(randomJob(draw, job_.pieces[0].artwork.picture))));
+        const QString script = "import json,sys,zipfile,glob,jsonschema\n"
+                               "schema=json.load(open(sys.argv[1]));jsonschema.Draft202012Validator.check_schema(schema)\n"
+                               "v=jsonschema.Draft202012Validator(schema);n=0\n"
+                               "for f in sorted(glob.glob(sys.argv[2]+'/*.yokai')):\n"
+                               "  job=json.loads(zipfile.ZipFile(f).read('job.json'))\n"
+                               "  for e in v.iter_errors(job): sys.exit(f+' '+'/'.join(map(str,e.path))+' '+e.message[:200])\n"
+                               "  n+=1\n"
+                               "job['sheet']['gap']='wide'\n"
+                               "sys.exit(None if n==26 and not v.is_valid(job) else 'a bad job is valid')\n";
+        const Ran r = run("/usr/bin/python3", {"-c", script, QFINDTESTDATA("../docs/job.schema.json"), file("schema")});
+        QVERIFY2(r.code == 0, qPrintable(r.err));
     }
 
     void damagedJobsAreRefused()

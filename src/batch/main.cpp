@@ -1,6 +1,7 @@
 #include "verbs.h"
 
 #include "base/error.h"
+#include "formats/project/schema.h"
 
 #include <iostream>
 
@@ -36,6 +37,8 @@ int main(int argc, char** argv)
                 return outline(options);
             if (options.verb == "sheet")
                 return sheet(options);
+            if (options.verb == "schema")
+                return std::cout << yokai::jobSchema() << std::flush ? 0 : 4;
             if (options.verb == "check")
                 return check(options);
             return registerCut(options);

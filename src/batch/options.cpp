@@ -140,6 +140,8 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
     check->add_option("--report", o.report, "a JSON report, - for standard output; without it a line a finding");
     check->add_flag("--strict", o.strict, "an error finding fails the run");
 
+    app.add_subcommand("schema", "the JSON Schema of a .yokai job's job.json, on standard output");
+
     CLI::App* reg = app.add_subcommand("register", "the cut of a .yokai job moved onto the print");
     reg->add_option("CUT", o.inputs, "the job")->required()->expected(1);
     reg->add_option("--measured", o.measured, "JSON with the measured marks")->required();
