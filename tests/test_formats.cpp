@@ -54,6 +54,11 @@ class TestFormats : public QObject {
             TIFFWriteScanline(tiff, row.data(), std::uint32_t(y), 0);
         TIFFClose(tiff);
     }
+    static std::string jsonOfJob(const QString& path) 
+    {
+        const QString script = "import sys,zipfile\nsys.stdout.write(zipfile.ZipFile(sys.argv[1]).read('job.json').decode())";
+        return run("/usr/bin/python3", {"-c", script, path}).out.toStdString();
+    }
     static QByteArray bytes(const Bytes& b) { return {reinterpret_cast<const char*>(b.data()), qsizetype(b.size())}; }
 
 private slots:
@@ -549,6 +554,59 @@ private slots:
                                "sys.exit(None if n==26 and not v.is_valid(job) else 'a bad job is valid')\n";
         const Ran r = run("/usr/bin/python3", {"-c", script, QFINDTESTDATA("../docs/job.schema.json"), file("schema")});
         QVERIFY2(r.code == 0, qPrintable(r.err));
+    }
+
+    // A job of a newer format, damaged or cut short opens as far as it can be understood, and says what was left out; a reader
+    // that must have all of it refuses.
+    void jobsOpenAsFarAsTheyCan()
+    {
+        const auto made = [&](const char* name, const std::function<void(QJsonObject&)>& change, const QStringList& without = {}) {
+            const QString folder = file("unpacked");
+            QDir(folder).removeRecursively();
+            const QString script = "import json,sys,zipfile\nz=zipfile.ZipFile(sys.argv[1]);o=zipfile.ZipFile(sys.argv[2],'w')\n"
+                                   "for n in z.namelist():\n  if n not in sys.argv[4:]: o.writestr(n, open(sys.argv[3],'rb').read() if n=='job.json' else z.read(n))\n";
+            write(file("whole.yokai"), bytes(writeProject(job_)));
+            QJsonObject json = QJsonDocument::fromJson(QByteArray::fromStdString(jsonOfJob(file("whole.yokai")))).object();
+            change(json);
+            write(file("job.json"), QJsonDocument(json).toJson());
+            [&] { QVERIFY(run("/usr/bin/python3", QStringList{"-c", script, file("whole.yokai"), file(name), file("job.json")} + without).code == 0); }();
+            return std::filesystem::path(file(name).toStdString());
+        };
+        // Whole, nothing is left out.
+        const auto whole = made("same.yokai", [](QJsonObject&) {});
+        QVERIFY(openWhatCanBe(whole).leftOut.empty() && openWhatCanBe(whole).job == openProject(whole));
+        const auto newer = made("newer.yokai", [](QJsonObject& json) {
+            json["yokai"] = 99;
+            json["hologram"] = QJsonObject{{"on", true}};
+            QJsonObject sheet = json["sheet"].toObject();
+            sheet["layout"] = "spiral";
+            json["sheet"] = sheet;
+        });
+        QVERIFY_EXCEPTION_THROWN(openProject(newer), Error);
+        const OpenedJob understood = openWhatCanBe(newer);
+        QCOMPARE(understood.leftOut.size(), std::size_t(2));
+        QVERIFY2(understood.leftOut[0].starts_with("sheet.layout has the unknown value 'spiral'") && understood.leftOut[1] == "hologram is not known",
+                 (understood.leftOut[0] + " " + understood.leftOut[1]).c_str());
+        QVERIFY(understood.job.pieces == job_.pieces && understood.job.sheet.gap == job_.sheet.gap && understood.job.sheet.layout == SheetSpec{}.layout);
+        // A picture that is missing takes its piece along, and what was placed of it.
+        const auto less = made("less.yokai", [](QJsonObject&) {}, {"pictures/2"});
+        QVERIFY_EXCEPTION_THROWN(openProject(less), Error);
+        const OpenedJob without = openWhatCanBe(less);
+        QVERIFY(without.leftOut.size() == 1 && without.leftOut[0].find("pieces[1].artwork.picture cannot be read") == 0);
+        QVERIFY(without.job.pieces.size() == job_.pieces.size() - 1 && without.job.pieces[1] == job_.pieces[2]);
+        // Cut short anywhere, what lies before is there.
+        const Bytes good = writeProject(job_);
+        std::size_t most = 0;
+        for (const double part : {0.3, 0.6, 0.9, 0.999}) {
+            write(file("short.yokai"), bytes(good).left(qsizetype(double(good.size()) * part)));
+            const OpenedJob some = openWhatCanBe(file("short.yokai").toStdString());
+            QVERIFY(some.leftOut[0] == "the file is cut short" && some.leftOut.size() == 1 + job_.pieces.size() - some.job.pieces.size());
+            QVERIFY(some.job.pieces.size() >= most);
+            most = some.job.pieces.size();
+        }
+        QCOMPARE(most, job_.pieces.size());
+        write(file("none.yokai"), bytes(good).left(100));
+        QVERIFY_EXCEPTION_THROWN(openWhatCanBe(file("none.yokai").toStdString()), Error);
     }
 
     void damagedJobsAreRefused()

@@ -181,6 +181,20 @@ private slots:
         QVERIFY2(answered_ && notice().contains("left in") && QFileInfo::exists(folder + "/job.json"), qPrintable(notice()));
     }
 
+    // A job that was cut short opens with what is whole of it, says so, and is not written over by saving.
+    void aDamagedJobOpensAsFarAsItCan()
+    {
+        const QByteArray good = read(QStringLiteral(YOKAI_DEMO_JOB));
+        const QString path = dir_.filePath("short.yokai");
+        write(path, good.left(good.size() / 2));
+        window_->files().open({path});
+        QVERIFY(settled());
+        QVERIFY(!desk().job().pieces.empty() && desk().job().pieces.size() < 4);
+        QVERIFY(desk().modified() && desk().path().isEmpty());
+        QVERIFY2(notice().contains("'short.yokai' is opened as far as it can be") && notice().contains("cut short"), qPrintable(notice()));
+        QCOMPARE(read(path), good.left(good.size() / 2));
+    }
+
     // A full disk, a folder that was taken away, a place one may not write to: one line, the old file whole, and the work is still there.
     void aSaveThatFailsLosesNothing()
     {

@@ -18,6 +18,14 @@ namespace {
 bool isJob(const QString& path) { return path.endsWith(QLatin1String(".yokai"), Qt::CaseInsensitive); }
 bool isOrder(const QString& path) { return path.endsWith(QLatin1String(".csv"), Qt::CaseInsensitive); }
 
+// The first few, and how many more there are.
+QString briefly(const QStringList& what)
+{
+    constexpr qsizetype most = 3;
+    const QString first = what.mid(0, most).join(QStringLiteral("; "));
+    return what.size() <= most ? first : Files::tr("%1; and %n more", nullptr, int(what.size() - most)).arg(first);
+}
+
 // What a new picture starts with.
 void asNew(Piece& piece)
 {
@@ -40,7 +48,7 @@ void Files::read(const QStringList& paths)
         std::optional<Job> job;
         QString jobPath;
         std::vector<Piece> pieces;
-        QStringList failures;
+        QStringList leftOut, failures;
     };
     auto opened = std::make_shared<Opened>();
     desk_.background().start(
@@ -51,8 +59,11 @@ void Files::read(const QStringList& paths)
                 const std::filesystem::path path = paths[i].toStdString();
                 try {
                     if (isJob(paths[i])) {
-                        opened->job = openProject(path);
+                        OpenedJob read = openWhatCanBe(path);
+                        opened->job = std::move(read.job);
                         opened->jobPath = QFileInfo(paths[i]).absoluteFilePath();
+                        for (const std::string& what : read.leftOut)
+                            opened->leftOut << text(what);
                         continue;
                     }
                     if (isOrder(paths[i])) {
@@ -72,8 +83,15 @@ void Files::read(const QStringList& paths)
             return {};
         },
         [this, opened] {
-            if (opened->job)
-                desk_.start(std::move(*opened->job), opened->jobPath);
+            if (opened->job) {
+                desk_.start(std::move(*opened->job), opened->leftOut.isEmpty() ? opened->jobPath : QString());
+                if (!opened->leftOut.isEmpty()) { // the file is not written over with less
+                    desk_.wasSaved({}, Revision{});
+                    desk_.say(tr("'%1' is opened as far as it can be; save it under another name. Left out: %2")
+                                  .arg(QFileInfo(opened->jobPath).fileName(), briefly(opened->leftOut)),
+                              Severity::Warning);
+                }
+            }
             if (opened->pieces.size() == 1 && opened->pieces[0].artwork.picture.info.ppiFrom == PpiSource::Assumed)
                 desk_.say(tr("'%1' says no resolution; 300 ppi is assumed. Type its true width under Artwork.")
                               .arg(text(opened->pieces[0].artwork.picture.fileName)));

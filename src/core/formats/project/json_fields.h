@@ -8,14 +8,17 @@
 
 #include "artwork/artwork.h"
 #include "base/digest.h"
+#include "base/error.h"
 #include "base/fields.h"
 #include "base/id.h"
 
 #include <nlohmann/json.hpp>
 
 #include <functional>
+#include <set>
 #include <stdexcept>
 #include <string>
+#include <vector>
 
 namespace yokai::project {
 
@@ -24,6 +27,11 @@ using Json = nlohmann::ordered_json;
 // Says where and what, for the line the reader makes of it.
 struct BadField : std::runtime_error {
     BadField(const std::string& where, const std::string& what) : std::runtime_error(where + " " + what) {}
+};
+
+// A picture that is not there, or damaged: what needs it cannot be.
+struct LostPicture : BadField {
+    using BadField::BadField;
 };
 
 template <class T> struct IsId : std::false_type {};
@@ -74,7 +82,8 @@ private:
 class Reader {
 public:
     using Open = std::function<Picture(const std::string& entry, const std::string& fileName, int page)>;
-    explicit Reader(const Open& open) : open_(open) {}
+    // With `leftOut`, what cannot be understood is left out, and named there, instead of being refused.
+    explicit Reader(const Open& open, std::vector<std::string>* leftOut = nullptr) : open_(open), leftOut_(leftOut) {}
 
     template <class T, class... Options> void read(const Json& j, T& out, const std::string& where, const Options&... options) const
     {
@@ -123,8 +132,15 @@ public:
         else {
             if (!j.is_object())
                 throw BadField(where, "is not an object");
-            const auto visit = [&](const char* key, auto& value, const auto&... given) { field(j, key, value, where, given...); };
+            std::set<std::string> known;
+            const auto visit = [&](const char* key, auto& value, const auto&... given) {
+                known.insert(key);
+                field(j, key, value, where, given...);
+            };
             T::fields(out, visit);
+            for (const auto& entry : j.items())
+                if (leftOut_ && !known.contains(entry.key()) && !(where.empty() && (entry.key() == "yokai" || entry.key() == "length_unit")))
+                    leftOut_->push_back((where.empty() ? entry.key() : where + "." + entry.key()) + " is not known");
         }
         if constexpr (!IsOptional<T>::value)
             (check(out, where, options), ...);
@@ -134,8 +150,27 @@ public:
     {
         if (!j.is_object())
             throw BadField(where, "is not an object");
-        if (const auto found = j.find(key); found != j.end())
-            read(*found, out, where.empty() ? key : where + "." + key, options...);
+        const auto found = j.find(key);
+        if (found == j.end())
+            return;
+        const std::string at = where.empty() ? key : where + "." + key;
+        if (!leftOut_) {
+            read(*found, out, at, options...);
+            return;
+        }
+        const T before = out;
+        try {
+            read(*found, out, at, options...);
+        } catch (const LostPicture&) {
+            throw;
+        } catch (const BadField& e) {
+            if constexpr (std::is_same_v<T, Picture>)
+                throw LostPicture(where, e.what());
+            leftOut_->push_back(e.what());
+            out = before;
+        } catch (const Error& e) {
+            throw LostPicture(at, std::string("cannot be read: ") + e.what());
+        }
     }
 
 private:
@@ -148,7 +183,14 @@ private:
         out.clear();
         out.reserve(j.size());
         for (std::size_t i = 0; i < j.size(); ++i)
-            read(j[i], out.emplace_back(), where + "[" + std::to_string(i) + "]");
+            try {
+                read(j[i], out.emplace_back(), where + "[" + std::to_string(i) + "]");
+            } catch (const BadField& e) {
+                if (!leftOut_)
+                    throw;
+                leftOut_->push_back(e.what());
+                out.pop_back();
+            }
     }
     static double number(const Json& j, const std::string& where)
     {
@@ -199,6 +241,7 @@ private:
                 throw BadField(where, "is longer than " + std::to_string(option.count) + " bytes");
     }
     const Open& open_;
+    std::vector<std::string>* leftOut_;
 };
 
 } // namespace yokai::project

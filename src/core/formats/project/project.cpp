@@ -6,7 +6,9 @@
 #include "formats/project/upgrade.h"
 
 #include <zip.h>
+#include <zlib.h>
 
+#include <algorithm>
 #include <functional>
 #include <map>
 #include <memory>
@@ -94,13 +96,13 @@ struct Entries {
     std::function<Error(const std::string& why)> fail;
 };
 
-Job read(const Entries& entries, const std::string& name)
+Job read(const Entries& entries, const std::string& name, std::vector<std::string>* leftOut = nullptr)
 {
     const Bytes text = entries.bytes("job.json");
     try {
         Json json = Json::parse(text.begin(), text.end());
         const int version = json.at("yokai").get<int>();
-        if (version > project::formatVersion)
+        if (version > project::formatVersion && !leftOut)
             throw Error(ErrorKind::Input, "cannot open '{}': it was saved by a newer Yokai (format {}); open it with that", name, std::to_string(version));
         project::upgrade(json, version);
         std::map<std::string, Picture> known;
@@ -113,11 +115,13 @@ Job read(const Entries& entries, const std::string& name)
             return picture;
         };
         Job job;
-        project::Reader(open).read(json, job, "");
+        project::Reader(open, leftOut).read(json, job, "");
         if (version < 2) // places by hand were parts of the picture
             for (Piece& piece : job.pieces)
                 for (PartChoice& choice : piece.keep().byHand)
                     choice.at = {choice.at.x * piece.artwork.picture.info.width, choice.at.y * piece.artwork.picture.info.height};
+        if (leftOut)
+            std::erase_if(job.pieces, [](const Piece& piece) { return piece.layers.empty(); });
         mend(job);
         return job;
     } catch (const nlohmann::json::exception& e) {
@@ -127,7 +131,7 @@ Job read(const Entries& entries, const std::string& name)
     }
 }
 
-Job opened(zip_source_t* source, std::size_t size, const std::string& name)
+Job opened(zip_source_t* source, std::size_t size, const std::string& name, std::vector<std::string>* leftOut = nullptr)
 {
     zip_error_t error;
     zip_error_init(&error);
@@ -138,7 +142,47 @@ Job opened(zip_source_t* source, std::size_t size, const std::string& name)
         throw Error(ErrorKind::Input, "cannot open '{}': it is not a whole Yokai job; open another copy of it", name);
     }
     Packed packed(std::move(zip), size, name);
-    return read({[&](const std::string& entry) { return packed.entry(entry); }, [&](const std::string& why) { return packed.fail(why); }}, name);
+    return read({[&](const std::string& entry) { return packed.entry(entry); }, [&](const std::string& why) { return packed.fail(why); }}, name, leftOut);
+}
+
+// A file that was cut short: entry after entry by their own headers (APPNOTE 4.3.7), as far as they are whole.
+std::map<std::string, Bytes> salvaged(const Bytes& file)
+{
+    std::map<std::string, Bytes> out;
+    constexpr std::size_t header = 30;
+    const auto number = [&](std::size_t at, int bytes) {
+        std::size_t n = 0;
+        for (int k = bytes - 1; k >= 0; --k)
+            n = n << 8 | file[at + std::size_t(k)];
+        return n;
+    };
+    constexpr std::size_t signature = 0x04034b50;
+    std::size_t allowed = growthAtStart + growthAByte * file.size();
+    for (std::size_t at = 0; at + header <= file.size() && number(at, 4) == signature;) {
+        const std::size_t method = number(at + 8, 2), sum = number(at + 14, 4), packed = number(at + 18, 4), whole = number(at + 22, 4);
+        const std::size_t nameLength = number(at + 26, 2), begin = at + header + nameLength + number(at + 28, 2);
+        if (begin + packed > file.size() || whole > allowed)
+            break;
+        allowed -= whole;
+        Bytes bytes(whole);
+        bool good = method == 0 && packed == whole;
+        if (good) {
+            std::copy_n(file.begin() + std::ptrdiff_t(begin), whole, bytes.begin());
+        } else if (method == Z_DEFLATED) {
+            z_stream z{};
+            good = inflateInit2(&z, -MAX_WBITS) == Z_OK;
+            z.next_in = const_cast<unsigned char*>(file.data() + begin);
+            z.avail_in = unsigned(packed);
+            z.next_out = bytes.data();
+            z.avail_out = unsigned(whole);
+            good = good && inflate(&z, Z_FINISH) == Z_STREAM_END && z.avail_out == 0;
+            inflateEnd(&z);
+        }
+        if (good && crc32(0, bytes.data(), unsigned(whole)) == sum)
+            out.emplace(std::string(file.begin() + std::ptrdiff_t(at + header), file.begin() + std::ptrdiff_t(at + header + nameLength)), std::move(bytes));
+        at = begin + packed;
+    }
+    return out;
 }
 
 // Text from a file name may be any bytes; what is not UTF-8 is replaced, not fatal.
@@ -206,6 +250,31 @@ Job readProject(const Bytes& bytes, const std::string& name)
 }
 
 void saveProject(const Job& job, const std::filesystem::path& path) { writeFile(path, writeProject(job)); }
+
+OpenedJob openWhatCanBe(const std::filesystem::path& path)
+{
+    const std::size_t size = readableSize(path);
+    OpenedJob out;
+    const Archive whole(zip_open(path.c_str(), ZIP_RDONLY, nullptr));
+    if (whole) {
+        out.job = opened(zip_source_file_create(path.c_str(), 0, -1, nullptr), size, path.string(), &out.leftOut);
+        return out;
+    }
+    const auto entries = salvaged(readFile(path));
+    const auto fail = [&](const std::string& why) { return Error(ErrorKind::Input, "cannot open '{}': {}; open another copy of it", path.string(), why); };
+    if (!entries.contains("job.json"))
+        throw fail("it is not a whole Yokai job");
+    out.leftOut.push_back("the file is cut short");
+    out.job = read({[&](const std::string& entry) {
+                        const auto found = entries.find(entry);
+                        if (found == entries.end())
+                            throw fail("'" + entry + "' is missing in it");
+                        return found->second;
+                    },
+                    fail},
+                   path.string(), &out.leftOut);
+    return out;
+}
 
 void keepWork(const Job& job, const std::filesystem::path& folder)
 {

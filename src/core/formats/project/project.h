@@ -19,6 +19,14 @@ Job readProject(const Bytes& bytes, const std::string& name);
 void saveProject(const Job& job, const std::filesystem::path& path);
 Job openProject(const std::filesystem::path& path);
 
+// As far as it can be understood: of a file from a newer Yokai, one that is damaged or cut short. Throws Error(Input)
+// where there is no job in it at all.
+struct OpenedJob {
+    Job job;
+    std::vector<std::string> leftOut; // what, where and why; empty: nothing
+};
+OpenedJob openWhatCanBe(const std::filesystem::path& path);
+
 // Work between two saves, as a folder: job.json, written anew each time, and the pictures, each written once; so a changed
 // number writes a few kilobytes. Whenever it is broken off, what lies there is the job before or the one after.
 void keepWork(const Job& job, const std::filesystem::path& folder);
