@@ -2,11 +2,14 @@
 // lies under a place, ids, and how many copies a sheet takes.
 #include "check/checks.h"
 #include "findings.h"
+#include "formats/project/project.h"
 #include "job/derive.h"
 #include "job/hit_index.h"
+#include "job/replace.h"
 #include "job/step_cache.h"
 #include "shapes.h"
 
+#include <opencv2/imgproc.hpp>
 #include <QTest>
 
 #include <algorithm>
@@ -254,6 +257,61 @@ private slots:
     }
 
     // As many as arithmetic has it, on sheets without marks; rows fill before a new one begins.
+    // A newer picture of other pixels: the piece is as large as it was, what was set and done by hand lies where it lay, whatever
+    // was cropped, turned or mirrored, and the lines are the same.
+    void aNewerPictureTakesItsPlace_data()
+    {
+        QTest::addColumn<int>("piece");
+        QTest::addColumn<int>("quarters");
+        QTest::addColumn<bool>("mirror");
+        QTest::newRow("edited") << 0 << 0 << false;
+        QTest::newRow("cropped") << 1 << 0 << false;
+        QTest::newRow("turned") << 1 << 1 << false;
+        QTest::newRow("mirrored") << 3 << 0 << true;
+    }
+    void aNewerPictureTakesItsPlace()
+    {
+        QFETCH(int, piece);
+        QFETCH(int, quarters);
+        QFETCH(bool, mirror);
+        Job job = openProject(YOKAI_DEMO_JOB);
+        Piece& p = job.pieces[std::size_t(piece)];
+        for (int k = 0; k < quarters; ++k)
+            p.artwork.turnRight();
+        if (mirror)
+            p.artwork.mirrorAcross();
+        const PictureInfo was = p.artwork.picture.info;
+        p.guides.push_back({GuideId{900}, {was.width * 0.25, was.height * 0.5}, {was.width * 0.75, was.height * 0.5}});
+        p.keep().onlyInside = {{{0, 0}, {double(was.width), 0}, {double(was.width), double(was.height)}, {0, double(was.height)}}};
+        Touch rubbed;
+        rubbed.radius = was.width * 0.02;
+        rubbed.points = {{was.width * 0.4, was.height * 0.4}, {was.width * 0.5, was.height * 0.45}};
+        p.keep().touches.push_back(rubbed);
+        giveIds(job);
+        StepCache cache;
+        const Derived before = derive(job, cache, {}, Want::Lines);
+        const SharedRgba px = decodePicture(p.artwork.picture);
+        constexpr double times = 1.5;
+        Rgba8 larger(int(px->width() * times), int(px->height() * times));
+        cv::Mat to(larger.height(), larger.width(), CV_8UC4, larger.all().data());
+        cv::resize(cv::Mat(px->height(), px->width(), CV_8UC4, const_cast<Rgba*>(px->all().data())), to, to.size(), 0, 0, cv::INTER_CUBIC);
+        const double width = p.artwork.width(), height = p.artwork.height();
+        replacePicture(p, pictureFromBytes(encodePng(larger), "second.png"));
+        const double pixels = 1.5 / p.artwork.pxPerMm(); // a crop lies on whole ones
+        QVERIFY(std::abs(p.artwork.width() - width) < pixels && std::abs(p.artwork.height() - height) < pixels);
+        QVERIFY(distance(p.guides.back().a, {was.width * 0.25 * times, was.height * 0.5 * times}) < 1);
+        const Derived after = derive(job, cache, {}, Want::Lines);
+        const auto& lines = before.pieces[std::size_t(piece)].layer().lines;
+        const auto& again = after.pieces[std::size_t(piece)].layer().lines;
+        QCOMPARE(again.size(), lines.size());
+        for (std::size_t k = 0; k < lines.size(); ++k) {
+            QVERIFY2(std::abs(again[k].area / lines[k].area - 1) < 0.004, qPrintable(QString("%1 of %2").arg(again[k].area).arg(lines[k].area)));
+            QCOMPARE(again[k].paths->size(), lines[k].paths->size());
+        }
+        const auto lost = [&](const Derived& d) { return std::count_if(d.findings.begin(), d.findings.end(), [&](const Finding& f) { return f.code == "lost-edit" && f.piece == p.id; }); };
+        QCOMPARE(lost(after), lost(before));
+    }
+
     void copiesFillTheSheet_data()
     {
         QTest::addColumn<double>("width");

@@ -195,6 +195,41 @@ private slots:
         QCOMPARE(read(path), good.left(good.size() / 2));
     }
 
+    // A picture that is written anew elsewhere is offered; taken, it is in the piece with all that was set, and undo brings back the old
+    // one. One that cannot be read is not.
+    void aNewerPictureIsOffered()
+    {
+        const QString path = dir_.filePath("drawn.png");
+        QFile::copy(boxes(), path);
+        drop({path});
+        desk().editLine("offset", [](LineSpec& l) { l.offset = 3_mm; });
+        QVERIFY(settled());
+        const Piece before = *desk().currentPiece();
+        auto* press = find<QPushButton>("notice-press");
+        write(path, read(path).left(500));
+        QTest::qWait(1'200);
+        QVERIFY(!press->isVisible());
+        QImage(path.left(0) + boxes()).scaled(1200, 800, Qt::IgnoreAspectRatio, Qt::SmoothTransformation).save(dir_.filePath("new.png"));
+        QFile::remove(path);
+        QVERIFY(QFile::rename(dir_.filePath("new.png"), path)); // as programs save
+        QVERIFY(QTest::qWaitFor([&] { return press->isVisible(); }, 10'000));
+        QVERIFY(notice().contains("'drawn.png' was written anew"));
+        QCOMPARE(desk().job().pieces[0], before);
+        QTest::mouseClick(press, Qt::LeftButton);
+        QVERIFY(settled());
+        const Piece& after = *desk().currentPiece();
+        QVERIFY(after.artwork.picture.info.width == 1200 && after.lines() == before.lines() && after.id == before.id);
+        QVERIFY(std::abs(after.artwork.width() - before.artwork.width()) < 1e-6);
+        QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
+        QVERIFY(settled());
+        QCOMPARE(*desk().currentPiece(), before);
+        // By hand, from another file.
+        window_->files().replacePicture(pictures_ + "umbrella-imp.png");
+        QVERIFY(settled());
+        QVERIFY(desk().currentPiece()->artwork.picture.fileName == "umbrella-imp.png" && desk().currentPiece()->lines() == before.lines());
+        QVERIFY(std::abs(desk().currentPiece()->artwork.width() - before.artwork.width()) < 1e-6);
+    }
+
     // A full disk, a folder that was taken away, a place one may not write to: one line, the old file whole, and the work is still there.
     void aSaveThatFailsLosesNothing()
     {

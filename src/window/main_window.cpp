@@ -36,8 +36,14 @@ MainWindow::MainWindow(QWidget* parent) : QWidget(parent), desk_(std::make_uniqu
     constexpr int lists = 520, leastBench = 380, leastHeight = 480;
     setMinimumSize(theme::px(lists) + leastBench, leastHeight);
     resize(QSize(1280, 800).boundedTo(screen()->availableSize()));
+    qRegisterMetaType<Picture>();
     files_ = std::make_unique<Files>(*desk_, [this](const Files::GoOn& goOn) { beforeLeaving(goOn); });
     recovery_ = std::make_unique<Recovery>(*desk_);
+    newer_ = std::make_unique<NewerPictures>(*desk_);
+    connect(files_.get(), &Files::pictureOpened, newer_.get(), &NewerPictures::cameFrom);
+    connect(newer_.get(), &NewerPictures::offered, this, [this](const QString& name, const Picture& old, const Picture& newer) {
+        notice_->offer(tr("'%1' was written anew.").arg(name), tr("Take the newer one"), [this, old, newer] { newer_->take(old, newer); });
+    });
     commands_ = std::make_unique<Commands>(commandTable(), *menu_, *this);
     auto* header = new HeaderBar(*desk_, menu_, this);
     auto* chips = new Chips(*desk_, this);
@@ -130,6 +136,7 @@ std::vector<Command> MainWindow::commandTable()
          true,
          true},
         {"duplicate", tr("Duplicate the piece"), {Qt::CTRL | Qt::Key_D}, [this] { desk_->duplicatePiece(); }, any},
+        {"replace-picture", tr("Replace the picture\u2026"), {}, [this] { replacePicture(); }, any},
         {"remove", tr("Remove the piece"), {}, [this] { desk_->removePiece(desk_->piece()); }, any, true, true},
         {"fit", tr("Show all of it"), {Qt::CTRL | Qt::Key_0}, [this] { bench_->fit(); }, any},
         {"true-size", tr("True size"), {Qt::CTRL | Qt::SHIFT | Qt::Key_0}, [this] { bench_->trueSize(); }, any},
@@ -189,6 +196,14 @@ void MainWindow::choosePictures()
         return;
     QSettings().setValue("pictures", QFileInfo(files.first()).absolutePath());
     files_->open(files);
+}
+
+void MainWindow::replacePicture()
+{
+    const QString file = QFileDialog::getOpenFileName(this, tr("A newer picture in its place"), QSettings().value("pictures").toString(),
+                                                      tr("Pictures (*.png *.jpg *.jpeg *.tif *.tiff *.webp *.bmp *.gif);;All files (*)"));
+    if (!file.isEmpty())
+        files_->replacePicture(file);
 }
 
 void MainWindow::openJob()

@@ -4,6 +4,7 @@
 #include "commands.h"
 #include "desk/desk.h"
 #include "desk/files.h"
+#include "desk/newer_pictures.h"
 #include "desk/recovery.h"
 
 #include <QWidget>
@@ -30,6 +31,7 @@ public:
 
 public slots:
     void choosePictures();
+    void replacePicture();
     void openJob();
     void saveJob(std::function<void()> after = {});
     void saveJobAs(std::function<void()> after = {});
@@ -53,6 +55,7 @@ private:
     std::unique_ptr<Desk> desk_;
     std::unique_ptr<Files> files_;
     std::unique_ptr<Recovery> recovery_;
+    std::unique_ptr<NewerPictures> newer_;
     std::unique_ptr<Commands> commands_;
     QMenu* menu_;
     Bench* bench_;

@@ -7,7 +7,10 @@
 #include <QTimer>
 #include <QWidget>
 
+#include <functional>
+
 class QLabel;
+class QPushButton;
 class QToolButton;
 
 namespace yokai {
@@ -17,11 +20,15 @@ class Notice : public QWidget {
 public:
     explicit Notice(QWidget* parent);
     void say(const QString& text, Severity severity);
+    // With a press that does it.
+    void offer(const QString& text, const QString& press, std::function<void()> run);
     void place(); // after the parent has another size
 
 private:
     QLabel* text_;
+    QPushButton* press_;
     QToolButton* close_;
+    std::function<void()> offered_, run_;
     QTimer timer_;
 };
 

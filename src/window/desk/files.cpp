@@ -3,6 +3,7 @@
 #include "desk/recipes.h"
 #include "formats/order/order.h"
 #include "formats/project/project.h"
+#include "job/replace.h"
 #include "words.h"
 
 #include <QFileInfo>
@@ -48,6 +49,7 @@ void Files::read(const QStringList& paths)
         std::optional<Job> job;
         QString jobPath;
         std::vector<Piece> pieces;
+        std::vector<std::pair<QString, Picture>> from;
         QStringList leftOut, failures;
     };
     auto opened = std::make_shared<Opened>();
@@ -75,6 +77,7 @@ void Files::read(const QStringList& paths)
                     piece.artwork.picture = openPicture(path);
                     piece.name = path.stem().string();
                     asNew(piece);
+                    opened->from.emplace_back(QFileInfo(paths[i]).absoluteFilePath(), piece.artwork.picture);
                     opened->pieces.push_back(std::move(piece));
                 } catch (const Error& e) {
                     opened->failures << words(e);
@@ -96,6 +99,8 @@ void Files::read(const QStringList& paths)
                 desk_.say(tr("'%1' says no resolution; 300 ppi is assumed. Type its true width under Artwork.")
                               .arg(text(opened->pieces[0].artwork.picture.fileName)));
             addPieces(std::move(opened->pieces));
+            for (const auto& [path, picture] : opened->from)
+                emit pictureOpened(path, picture);
             if (!opened->failures.isEmpty())
                 desk_.say(opened->failures.join(QLatin1Char('\n')), Severity::Error);
         });
@@ -178,6 +183,28 @@ void Files::save(const QString& path, GoOn after)
             desk_.wasSaved(QFileInfo(path).absoluteFilePath(), revision);
             if (after)
                 after();
+        });
+}
+
+void Files::replacePicture(const QString& path)
+{
+    const Piece* piece = desk_.currentPiece();
+    if (!piece)
+        return;
+    auto picture = std::make_shared<Picture>();
+    desk_.background().start(
+        tr("Opening"),
+        [path, picture](const Work& work) -> QString {
+            *picture = openPicture(path.toStdString());
+            decodePicture(*picture, work); // one that cannot be read takes no other's place
+            return {};
+        },
+        [this, path, picture, id = piece->id] {
+            desk_.edit(tr("replace the picture"), [&](Job& job) {
+                if (Piece* p = find(job, id))
+                    yokai::replacePicture(*p, *picture);
+            });
+            emit pictureOpened(QFileInfo(path).absoluteFilePath(), *picture);
         });
 }
 

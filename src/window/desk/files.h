@@ -23,6 +23,10 @@ public:
     static bool canOpen(const QMimeData& data);
     void save(const QString& path, GoOn after = {});
     void newJob();
+    void replacePicture(const QString& path); // of the piece that is looked at, which stays as it is otherwise
+
+signals:
+    void pictureOpened(QString path, yokai::Picture picture);
 
 private:
     void read(const QStringList& paths);

@@ -1,0 +1,12 @@
+// A newer picture in a piece's place ("the artist sent version 2"): all settings and all work by hand stay where they
+// were in the picture, whatever its number of pixels, and the piece as large as it was.
+#pragma once
+
+#include "job/job.h"
+
+namespace yokai {
+
+// What was at a part of the old picture's width and height is at that part of the new one's.
+void replacePicture(Piece& piece, Picture picture);
+
+} // namespace yokai

@@ -1,0 +1,71 @@
+#include "desk/newer_pictures.h"
+
+#include "job/replace.h"
+#include "words.h"
+
+#include <QCoreApplication>
+#include <QFileInfo>
+#include <QPointer>
+#include <QThreadPool>
+
+namespace yokai {
+
+NewerPictures::NewerPictures(Desk& desk, QObject* parent) : QObject(parent), desk_(desk)
+{
+    connect(&watcher_, &QFileSystemWatcher::fileChanged, this, [this](const QString& path) {
+        constexpr int settled = 500; // ms: programs write a file in several goes, or put another in its place
+        QTimer::singleShot(settled, this, [this, path] { look(path); });
+    });
+}
+
+void NewerPictures::cameFrom(const QString& path, const Picture& picture)
+{
+    from_[path] = picture;
+    watcher_.addPath(path);
+}
+
+bool NewerPictures::used(const Key& digest) const
+{
+    const auto& pieces = desk_.history().job().pieces;
+    return std::any_of(pieces.begin(), pieces.end(), [&](const Piece& p) { return p.artwork.picture.digest == digest; });
+}
+
+void NewerPictures::look(const QString& path)
+{
+    const auto known = from_.find(path);
+    if (known == from_.end() || !QFileInfo::exists(path))
+        return;
+    watcher_.addPath(path); // one that took its place is another file
+    QThreadPool::globalInstance()->start([here = QPointer(this), path, old = known->second] {
+        Picture newer;
+        try {
+            newer = openPicture(path.toStdString());
+            if (newer.digest == old.digest)
+                return;
+            decodePicture(newer); // whole, not half written
+        } catch (const Error&) {
+            return; // it may be written on; there will be another change
+        }
+        QMetaObject::invokeMethod(
+            qApp,
+            [here, path, old, newer] {
+                if (here && here->used(old.digest))
+                    emit here->offered(QFileInfo(path).fileName(), old, newer);
+            },
+            Qt::QueuedConnection);
+    });
+}
+
+void NewerPictures::take(const Picture& old, const Picture& newer)
+{
+    desk_.edit(tr("a newer %1").arg(text(newer.fileName)), [&](Job& job) {
+        for (Piece& piece : job.pieces)
+            if (piece.artwork.picture.digest == old.digest)
+                replacePicture(piece, newer);
+    });
+    for (auto& [path, picture] : from_)
+        if (picture.digest == old.digest)
+            picture = newer;
+}
+
+} // namespace yokai
