@@ -6,6 +6,7 @@
 #include "desk/recovery.h"
 
 #include <QDirIterator>
+#include <QMenu>
 #include <QProcess>
 
 #include <csignal>
@@ -193,6 +194,52 @@ private slots:
         QVERIFY(desk().modified() && desk().path().isEmpty());
         QVERIFY2(notice().contains("'short.yokai' is opened as far as it can be") && notice().contains("cut short"), qPrintable(notice()));
         QCOMPARE(read(path), good.left(good.size() / 2));
+    }
+
+    // Opened and saved jobs are in the menu, the newest first, with a picture each; those that are gone are not.
+    void recentJobsAreRemembered()
+    {
+        auto* menu = find<QMenu>("recent-jobs");
+        auto* parent = qobject_cast<QMenu*>(menu->parent());
+        QStringList paths;
+        for (const char* name : {"one", "two"}) {
+            paths << dir_.filePath(QString(name) + ".yokai");
+            Job job = openProject(YOKAI_DEMO_JOB);
+            job.name = name;
+            saveProject(job, paths.back().toStdString());
+            window_->files().open({paths.back()});
+            QVERIFY(settled());
+        }
+        emit parent->aboutToShow();
+        QVERIFY(menu->actions().size() >= 2);
+        QVERIFY(menu->actions()[0]->text().startsWith("two") && menu->actions()[1]->text().startsWith("one"));
+        QVERIFY(!menu->actions()[0]->icon().isNull());
+        menu->actions()[1]->trigger();
+        QVERIFY(settled());
+        QCOMPARE(desk().job().name, std::string("one"));
+        QFile::remove(paths[1]);
+        emit parent->aboutToShow();
+        QVERIFY(menu->actions()[0]->text().startsWith("one") && !menu->actions().value(1, menu->actions()[0])->text().startsWith("two"));
+    }
+
+    // The name in the header is pressed and typed over; Esc leaves it; undo brings it back.
+    void theJobIsRenamedInPlace()
+    {
+        drop({boxes()});
+        const std::string before = desk().job().name;
+        auto* name = find<QLabel>("job-name");
+        auto* field = find<QLineEdit>("job-new-name");
+        QTest::mouseClick(name, Qt::LeftButton);
+        QVERIFY(field->isVisible() && !name->isVisible());
+        QTest::keyClicks(field, "Other");
+        QTest::keyClick(field, Qt::Key_Escape);
+        QVERIFY(!field->isVisible() && desk().job().name == before);
+        QTest::keyClick(window_.get(), Qt::Key_F2);
+        QTest::keyClicks(field, "Boat 9");
+        QTest::keyClick(field, Qt::Key_Return);
+        QVERIFY(!field->isVisible() && name->text() == "Boat 9" && desk().job().name == "Boat 9");
+        desk().undo();
+        QVERIFY(settled() && desk().job().name == before);
     }
 
     // A picture that is written anew elsewhere is offered; taken, it is in the piece with all that was set, and undo brings back the old

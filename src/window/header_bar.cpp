@@ -1,9 +1,13 @@
 #include "header_bar.h"
 
+#include "base/text.h"
 #include "theme/theme.h"
+#include "words.h"
 
 #include <QHBoxLayout>
+#include <QKeyEvent>
 #include <QLabel>
+#include <QLineEdit>
 #include <QMenu>
 #include <QPainter>
 #include <QPushButton>
@@ -29,6 +33,7 @@ QPushButton#unit-in { border-top-left-radius: 0; border-bottom-left-radius: 0; b
 QPushButton#unit-mm:checked, QPushButton#unit-in:checked { background: #f7f3eb; color: #23264a; }
 QPushButton#next { background: #d94a22; border-color: #d94a22; font-weight: 600; padding: 5px 14px; }
 QPushButton#next:hover { background: #c23f1a; }
+QLineEdit#job-new-name { font-size: 15px; font-weight: 600; padding: 2px 6px; }
 QToolButton { border: 1px solid transparent; padding: 3px; }
 QToolButton:hover { border-color: #5a5d83; }
 QToolButton::menu-indicator { image: none; }
@@ -46,6 +51,15 @@ QToolButton::menu-indicator { image: none; }
     menuButton->setAccessibleName(tr("Job menu"));
     name_ = new QLabel(this);
     name_->setObjectName("job-name");
+    name_->setToolTip(tr("Press to rename the job"));
+    name_->installEventFilter(this);
+    newName_ = new QLineEdit(this);
+    newName_->setObjectName("job-new-name");
+    newName_->setAccessibleName(tr("The job's name"));
+    newName_->setFixedWidth(theme::px(260));
+    newName_->installEventFilter(this);
+    newName_->hide();
+    connect(newName_, &QLineEdit::editingFinished, this, [this] { endRenaming(true); });
     saved_ = new QLabel(this);
     saved_->setObjectName("job-saved");
     findings_ = new QPushButton(this);
@@ -72,6 +86,7 @@ QToolButton::menu-indicator { image: none; }
     next_->setObjectName("next");
     layout->addWidget(menuButton);
     layout->addWidget(name_);
+    layout->addWidget(newName_);
     layout->addWidget(saved_);
     layout->addStretch(1);
     layout->addWidget(findings_);
@@ -96,6 +111,37 @@ QToolButton::menu-indicator { image: none; }
     for (const auto signal : {&Desk::jobChanged, &Desk::shownChanged, &Desk::viewChanged})
         connect(&desk, signal, this, &HeaderBar::refresh);
     refresh();
+}
+
+void HeaderBar::rename()
+{
+    newName_->setText(text(desk_.job().name));
+    name_->hide();
+    newName_->show();
+    newName_->selectAll();
+    newName_->setFocus();
+}
+
+void HeaderBar::endRenaming(bool take)
+{
+    if (newName_->isHidden())
+        return;
+    newName_->hide();
+    name_->show();
+    const std::string name = cleanText(newName_->text().trimmed().toStdString());
+    if (take && !name.empty())
+        desk_.edit(tr("rename the job"), [&](Job& job) { job.name = name; });
+}
+
+bool HeaderBar::eventFilter(QObject* watched, QEvent* event)
+{
+    if (watched == name_ && event->type() == QEvent::MouseButtonPress)
+        rename();
+    if (watched == newName_ && event->type() == QEvent::KeyPress && static_cast<QKeyEvent*>(event)->key() == Qt::Key_Escape) {
+        endRenaming(false);
+        return true;
+    }
+    return QWidget::eventFilter(watched, event);
 }
 
 void HeaderBar::refresh()

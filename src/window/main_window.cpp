@@ -3,12 +3,14 @@
 #include "bench/bench.h"
 #include "bench/chips.h"
 #include "desk/findings.h"
+#include "desk/recent_jobs.h"
 #include "header_bar.h"
 #include "notice.h"
 #include "side/side_list.h"
 #include "status_strip.h"
 #include "theme/theme.h"
 #include "trail/trail.h"
+#include "words.h"
 
 #include <QApplication>
 #include <QClipboard>
@@ -19,6 +21,7 @@
 #include <QMessageBox>
 #include <QMimeData>
 #include <QPainter>
+#include <QProxyStyle>
 #include <QPushButton>
 #include <QScreen>
 #include <QSettings>
@@ -26,6 +29,18 @@
 #include <QVBoxLayout>
 
 namespace yokai {
+
+namespace {
+// A menu of pictures.
+class LargeIcons : public QProxyStyle {
+public:
+    int pixelMetric(PixelMetric metric, const QStyleOption* option, const QWidget* widget) const override
+    {
+        constexpr int side = 40;
+        return metric == PM_SmallIconSize ? theme::px(side) : QProxyStyle::pixelMetric(metric, option, widget);
+    }
+};
+} // namespace
 
 MainWindow::MainWindow(QWidget* parent) : QWidget(parent), desk_(std::make_unique<Desk>()), menu_(new QMenu(this))
 {
@@ -45,7 +60,8 @@ MainWindow::MainWindow(QWidget* parent) : QWidget(parent), desk_(std::make_uniqu
         notice_->offer(tr("'%1' was written anew.").arg(name), tr("Take the newer one"), [this, old, newer] { newer_->take(old, newer); });
     });
     commands_ = std::make_unique<Commands>(commandTable(), *menu_, *this);
-    auto* header = new HeaderBar(*desk_, menu_, this);
+    makeRecent();
+    auto* header = header_ = new HeaderBar(*desk_, menu_, this);
     auto* chips = new Chips(*desk_, this);
     auto* strip = new StatusStrip(*desk_, this);
     trail_ = new Trail(*desk_, this);
@@ -96,6 +112,32 @@ void MainWindow::layOut(QWidget* header, QWidget* chips, QWidget* side, QWidget*
     layout->addWidget(strip);
 }
 
+void MainWindow::makeRecent()
+{
+    auto* recent = new QMenu(tr("Open a recent job"), menu_);
+    recent->setObjectName("recent-jobs");
+    auto* style = new LargeIcons;
+    style->setParent(recent);
+    recent->setStyle(style);
+    menu_->insertMenu(commands_->action("add-pictures"), recent);
+    const auto fill = [this, recent] {
+        recent->clear();
+        for (const RecentJob& job : recentJobs())
+            recent->addAction(QIcon(QPixmap::fromImage(job.picture)), job.name + QStringLiteral("\t") + QFileInfo(job.path).fileName(), this, [this, path = job.path] { files_->open({path}); })
+                ->setToolTip(job.path);
+        recent->menuAction()->setEnabled(!recent->isEmpty());
+    };
+    connect(menu_, &QMenu::aboutToShow, recent, fill);
+    // Once it is seen as it was read or saved.
+    const auto note = [this, noted = Revision{}]() mutable {
+        if (desk_->modified() || desk_->path().isEmpty() || !desk_->upToDate() || std::exchange(noted, desk_->revision()) == desk_->revision())
+            return;
+        noteRecent({desk_->path(), text(desk_->job().name), together(desk_->shown()->pictures)});
+    };
+    connect(desk_.get(), &Desk::shownChanged, this, note);
+    connect(desk_.get(), &Desk::jobChanged, this, note);
+}
+
 void MainWindow::showFirstFinding()
 {
     if (!desk_->shown() || desk_->shown()->derived.findings.empty())
@@ -125,6 +167,7 @@ std::vector<Command> MainWindow::commandTable()
          {},
          true,
          true},
+        {"rename", tr("Rename the job"), {Qt::Key_F2}, [this] { header_->rename(); }, {}},
         {"save", tr("Save"), {QKeySequence::Save}, [this] { saveJob(); }, {}},
         {"save-as", tr("Save as\u2026"), {Qt::CTRL | Qt::SHIFT | Qt::Key_S}, [this] { saveJobAs(); }, {}, true, true},
         {"undo", tr("Undo"), {Qt::CTRL | Qt::Key_Z}, [this] { desk_->undo(); }, [this] { return desk_->history().canUndo() || desk_->trying(); }},

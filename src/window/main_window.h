@@ -14,6 +14,7 @@ class QMenu;
 namespace yokai {
 
 class Bench;
+class HeaderBar;
 class Notice;
 class Trail;
 
@@ -51,6 +52,7 @@ private:
     // Save, discard, or go back where the job is not saved; goes on unless the maker goes back.
     void beforeLeaving(const std::function<void()>& goOn);
     void showFirstFinding();
+    void makeRecent();
     void fitScreen(); // frame included
     std::unique_ptr<Desk> desk_;
     std::unique_ptr<Files> files_;
@@ -58,6 +60,7 @@ private:
     std::unique_ptr<NewerPictures> newer_;
     std::unique_ptr<Commands> commands_;
     QMenu* menu_;
+    HeaderBar* header_ = nullptr;
     Bench* bench_;
     Trail* trail_;
     Notice* notice_;

@@ -167,4 +167,24 @@ void PictureCache::forgetOthers()
         e.used = false;
 }
 
+QImage together(const std::vector<PiecePicture>& pictures)
+{
+    constexpr int side = 112; // px
+    const int across = pictures.size() > 1 ? 2 : 1, cell = side / across;
+    QImage out(side, side, QImage::Format_ARGB32_Premultiplied);
+    out.fill(Qt::transparent);
+    QPainter painter(&out);
+    painter.setRenderHint(QPainter::SmoothPixmapTransform);
+    int drawn = 0;
+    for (const PiecePicture& picture : pictures)
+        if (!picture.thumbnail.isNull() && drawn < across * across) {
+            const QRect place(drawn % across * cell, drawn / across * cell, cell, cell);
+            QRect own(QPoint(), picture.thumbnail.size().scaled(place.size() * 0.94, Qt::KeepAspectRatio));
+            own.moveCenter(place.center());
+            painter.drawImage(own, picture.thumbnail);
+            ++drawn;
+        }
+    return drawn > 0 ? out : QImage();
+}
+
 } // namespace yokai

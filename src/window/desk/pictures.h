@@ -42,6 +42,9 @@ struct PiecePicture {
     QImage thumbnail;                             // 56 px at twice the density, printed
 };
 
+// The first four of a job side by side, by which it is known again; null: there are none yet.
+QImage together(const std::vector<PiecePicture>& pictures);
+
 class PictureCache {
 public:
     PiecePicture of(const PieceResult& piece, const Work& work);

@@ -84,7 +84,7 @@ void Recovery::keep()
     }
     kept_ = desk_.history().revision();
     QJsonObject about{{"name", text(desk_.history().job().name)}, {"path", desk_.path()}, {"when", QDateTime::currentDateTime().toString(Qt::ISODate)}};
-    const QImage picture = desk_.shown() && !desk_.shown()->pictures.empty() ? desk_.shown()->pictures.front().thumbnail : QImage();
+    const QImage picture = desk_.shown() ? together(desk_.shown()->pictures) : QImage();
     writing_ = true;
     if (thread_.joinable())
         thread_.join();
