@@ -529,6 +529,50 @@ private slots:
         QVERIFY(derive(job, cache, {}, Want::Lines).pieces[0].layer().lines[0].edits.size() == 2);
     }
 
+    // A large job saves what has changed behind what is there; broken off anywhere in between it opens as it was, and is saved
+    // again; a picture that is gone makes it be written whole once it weighs too much.
+    void largeJobsSaveWhatChanged()
+    {
+        Job job = job_;
+        cv::Mat noise(1700, 1700, CV_8UC3);
+        cv::randu(noise, 0, 256);
+        for (int k = 0; k < 3; ++k) {
+            noise.at<cv::Vec3b>(0, 0)[0] = uchar(k);
+            const QString name = file("large") + QString::number(k) + ".bmp";
+            cv::imwrite(name.toStdString(), noise);
+            job.pieces[std::size_t(k)].artwork.picture = openPicture(name.toStdString());
+        }
+        const auto path = std::filesystem::path(file("large.yokai").toStdString());
+        saveProject(job, path);
+        const QByteArray first = read(file("large.yokai"));
+        QCOMPARE(first, bytes(writeProject(job)));
+        const Job before = job;
+        job.sheet.gap = 4_mm;
+        job.name = "changed";
+        saveProject(job, path);
+        const QByteArray second = read(file("large.yokai"));
+        QVERIFY(second.startsWith(first) && second.size() - first.size() < 20'000);
+        QVERIFY(openProject(path) == job);
+        const Ran zip = run("/usr/bin/python3", {"-c", "import sys,zipfile\nz=zipfile.ZipFile(sys.argv[1]);sys.exit(str(z.testzip()) if z.testzip() else len(z.namelist())-5)", file("large.yokai")});
+        QVERIFY2(zip.code == 0, qPrintable(zip.err)); // to others it is a ZIP like any other
+        std::mt19937 random(5);
+        for (int k = 0; k < 40; ++k) {
+            const qsizetype cut = first.size() + 1 + qsizetype(random() % unsigned(second.size() - first.size() - 1));
+            write(file("broken.yokai"), second.left(cut));
+            const auto broken = std::filesystem::path(file("broken.yokai").toStdString());
+            QVERIFY(openProject(broken) == before);
+            QVERIFY(openWhatCanBe(broken).leftOut.empty() && openWhatCanBe(broken).job == before);
+            if (k < 5) {
+                saveProject(job, broken);
+                QVERIFY(openProject(broken) == job && read(file("broken.yokai")) == second);
+            }
+        }
+        job.pieces[0].artwork.picture = job.pieces[1].artwork.picture; // a third of it is used no more
+        saveProject(job, path);
+        QCOMPARE(read(file("large.yokai")), bytes(writeProject(job)));
+        QVERIFY(openProject(path) == job);
+    }
+
     // The schema in docs/ is the one that follows from the lists of fields, and what is written holds to it, by somebody else's
     // validator: the demo's jobs, those of former formats once saved again, and random ones.
     void jobsHoldToTheirSchema()
@@ -589,7 +633,7 @@ private slots:
                  (understood.leftOut[0] + " " + understood.leftOut[1]).c_str());
         QVERIFY(understood.job.pieces == job_.pieces && understood.job.sheet.gap == job_.sheet.gap && understood.job.sheet.layout == SheetSpec{}.layout);
         // A picture that is missing takes its piece along, and what was placed of it.
-        const auto less = made("less.yokai", [](QJsonObject&) {}, {"pictures/2"});
+        const auto less = made("less.yokai", [](QJsonObject&) {}, {QString::fromStdString("pictures/" + hexadecimal(job_.pieces[1].artwork.picture.digest))});
         QVERIFY_EXCEPTION_THROWN(openProject(less), Error);
         const OpenedJob without = openWhatCanBe(less);
         QVERIFY(without.leftOut.size() == 1 && without.leftOut[0].find("pieces[1].artwork.picture cannot be read") == 0);

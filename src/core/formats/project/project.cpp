@@ -2,6 +2,7 @@
 
 #include "base/error.h"
 #include "base/text.h"
+#include "formats/project/append.h"
 #include "formats/project/json_fields.h"
 #include "formats/project/upgrade.h"
 
@@ -197,24 +198,45 @@ std::string nameOf(const Picture& picture) { return "picture-" + hexadecimal(pic
 
 } // namespace
 
+namespace {
+
+// A job's text, and the pictures it names. The same picture used twice is there once; its name says which it is.
+struct Packing {
+    std::string text;
+    std::vector<std::pair<std::string, SharedBytes>> pictures;
+    explicit Packing(const Job& job)
+    {
+        std::map<const Bytes*, std::string> known;
+        std::map<Key, std::string> alike;
+        text = jsonOf(job, [&](const Picture& picture) {
+            std::string& entry = known[picture.bytes.get()];
+            if (entry.empty())
+                entry = alike[picture.digest];
+            if (entry.empty()) {
+                entry = alike[picture.digest] = "pictures/" + hexadecimal(picture.digest);
+                pictures.emplace_back(entry, picture.bytes);
+            }
+            return entry;
+        });
+    }
+};
+
+// Opens the file, or what of it was there before a save that was broken off.
+zip_source_t* sourceOf(const std::filesystem::path& path)
+{
+    if (zip_t* whole = zip_open(path.c_str(), ZIP_RDONLY, nullptr)) {
+        zip_discard(whole);
+        return zip_source_file_create(path.c_str(), 0, -1, nullptr);
+    }
+    const auto length = project::wholeLength(path);
+    return zip_source_file_create(path.c_str(), 0, length ? zip_int64_t(*length) : -1, nullptr);
+}
+
+} // namespace
+
 Bytes writeProject(const Job& job)
 {
-    // The same picture used twice is stored once.
-    std::map<const Bytes*, std::string> known;
-    std::map<Key, std::string> alike;
-    std::vector<std::pair<std::string, SharedBytes>> pictures;
-    const project::Writer::Entry entryOf = [&](const Picture& picture) {
-        std::string& entry = known[picture.bytes.get()];
-        if (entry.empty())
-            entry = alike[picture.digest];
-        if (entry.empty()) {
-            entry = alike[picture.digest] = "pictures/" + std::to_string(pictures.size() + 1);
-            pictures.emplace_back(entry, picture.bytes);
-        }
-        return entry;
-    };
-    const std::string text = jsonOf(job, entryOf);
-
+    const Packing packing(job);
     zip_error_t error;
     zip_error_init(&error);
     zip_source_t* memory = zip_source_buffer_create(nullptr, 0, 0, &error);
@@ -227,8 +249,8 @@ Bytes writeProject(const Job& job)
         zip_source_free(memory);
         throw Error(ErrorKind::Output, "cannot pack the job: not enough memory; close other programs");
     }
-    add(zip.get(), "job.json", text.data(), text.size(), true);
-    for (const auto& [name, bytes] : pictures)
+    add(zip.get(), "job.json", packing.text.data(), packing.text.size(), true);
+    for (const auto& [name, bytes] : packing.pictures)
         add(zip.get(), name, bytes->data(), bytes->size(), false);
     if (zip_close(zip.get()) != 0)
         throw Error(ErrorKind::Output, "cannot pack the job: {}; make room in memory", zip_strerror(zip.get()));
@@ -249,15 +271,22 @@ Job readProject(const Bytes& bytes, const std::string& name)
     return opened(zip_source_buffer_create(bytes.data(), bytes.size(), 0, nullptr), bytes.size(), name);
 }
 
-void saveProject(const Job& job, const std::filesystem::path& path) { writeFile(path, writeProject(job)); }
+void saveProject(const Job& job, const std::filesystem::path& path)
+{
+    const Packing packing(job);
+    std::map<std::string, std::uint64_t> pictures;
+    for (const auto& [name, bytes] : packing.pictures)
+        pictures[name] = bytes->size();
+    if (!project::appendJob(path, packing.text, pictures))
+        writeFile(path, writeProject(job));
+}
 
 OpenedJob openWhatCanBe(const std::filesystem::path& path)
 {
     const std::size_t size = readableSize(path);
     OpenedJob out;
-    const Archive whole(zip_open(path.c_str(), ZIP_RDONLY, nullptr));
-    if (whole) {
-        out.job = opened(zip_source_file_create(path.c_str(), 0, -1, nullptr), size, path.string(), &out.leftOut);
+    if (project::wholeLength(path)) {
+        out.job = opened(sourceOf(path), size, path.string(), &out.leftOut);
         return out;
     }
     const auto entries = salvaged(readFile(path));
@@ -307,7 +336,7 @@ Job openProject(const std::filesystem::path& path)
 {
     const std::size_t size = readableSize(path); // refuses folders, devices and what may not be read
     // Entry by entry from the disk: a job may be larger than memory would hold twice.
-    return opened(zip_source_file_create(path.c_str(), 0, -1, nullptr), size, path.string());
+    return opened(sourceOf(path), size, path.string());
 }
 
 } // namespace yokai
