@@ -48,7 +48,7 @@ class TestRows : public Driver {
             QTest::mouseClick(field, Qt::LeftButton);
             const bool least = field->plain() <= 1;
             field->selectAll();
-            QTest::keyClicks(field, row.id.contains("stretch") ? "101" : row.id.contains("ppi") || row.id.contains("reach") ? "300" : row.id.contains("mark-count") ? "7" : least ? "1.5" : "1");
+            QTest::keyClicks(field, row.id.contains("stretch") ? "101" : row.id == "hand-ppi" ? "200" : row.id == "hand-hairline" ? "0.1" : row.id.contains("ppi") || row.id.contains("reach") ? "300" : row.id.contains("mark-count") ? "7" : least ? "1.5" : "1");
             QTest::keyClick(field, Qt::Key_Return);
         } else if (auto* edit = qobject_cast<QLineEdit*>(row.control)) {
             QTest::mouseClick(edit, Qt::LeftButton);

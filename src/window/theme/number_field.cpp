@@ -80,9 +80,13 @@ void NumberField::show()
 {
     if (percent_)
         setText(yokai::number(*percent_, 1) + QStringLiteral(" %"));
-    else if (meaning_ == Meaning::Length)
-        setText(exactText(length_.mm(), unit_));
-    else if (meaning_ == Meaning::Area)
+    else if (meaning_ == Meaning::Length) {
+        // What is as thin as a hairline is typed finer than is shown elsewhere.
+        constexpr double thin = 0.1, shownTo = 0.01, fine = 1e-6; // mm
+        const double mm = length_.mm();
+        const bool finer = unit_ == Unit::Mm && std::abs(mm) < thin && std::abs(std::remainder(mm, shownTo)) > fine;
+        setText(finer ? yokai::number(mm, 4) + QStringLiteral(" mm") : exactText(mm, unit_));
+    } else if (meaning_ == Meaning::Area)
         setText(exactAreaText(number_, unit_, decimals_));
     else
         setText(yokai::number(number_, decimals_) + suffix_);
