@@ -8,11 +8,17 @@
 #include "run.h"
 
 #include <QDir>
+#include <QJsonArray>
+#include <QJsonDocument>
+#include <QJsonObject>
 #include <QFileInfo>
 #include <QTemporaryDir>
 #include <QTest>
 
 #include <algorithm>
+#include <random>
+
+#include <zip.h>
 
 using namespace yokai;
 using namespace yokai::test;
@@ -43,6 +49,69 @@ void writeJob(const QString& file, const QString& pythonText)
 class TestHostile : public QObject {
     Q_OBJECT
     QTemporaryDir dir_;
+    static QJsonObject jsonOf(const QString& job)
+    {
+        const Ran r = run("/usr/bin/python3", {"-c", "import sys,zipfile\nsys.stdout.write(zipfile.ZipFile(sys.argv[1]).read('job.json').decode())", job});
+        return QJsonDocument::fromJson(r.out.toUtf8()).object();
+    }
+    // The demo's pictures beside another text.
+    void writeWith(const QString& path, const QByteArray& json)
+    {
+        if (pictures_.isEmpty()) {
+            const Job job = openProject(YOKAI_DEMO_JOB);
+            const Bytes packed = writeProject(job);
+            pictures_ = QByteArray(reinterpret_cast<const char*>(packed.data()), qsizetype(packed.size()));
+        }
+        int failed = 0;
+        zip_error_t error;
+        zip_error_init(&error);
+        write(path, pictures_);
+        zip_t* zip = zip_open(path.toUtf8().constData(), 0, &failed);
+        QVERIFY(zip);
+        zip_source_t* text = zip_source_buffer(zip, json.constData(), zip_uint64_t(json.size()), 0);
+        QVERIFY(zip_file_add(zip, "job.json", text, ZIP_FL_OVERWRITE) >= 0 && zip_close(zip) == 0);
+    }
+    // With something else in one place of it, anywhere.
+    static QJsonValue spoilt(const QJsonValue& json, std::mt19937& random, bool all = false)
+    {
+        const bool here = !all && random() % 6 == 0;
+        if (json.isObject() && !json.toObject().isEmpty() && !here) {
+            QJsonObject object = json.toObject();
+            const QString key = object.keys()[qsizetype(random() % unsigned(object.size()))];
+            if (random() % 12 == 0)
+                object.remove(key);
+            else if (random() % 12 == 0)
+                object[key + "_new"] = object[key];
+            else
+                object[key] = spoilt(object[key], random);
+            return object;
+        }
+        if (json.isArray() && !json.toArray().isEmpty() && !here) {
+            QJsonArray array = json.toArray();
+            const auto at = qsizetype(random() % unsigned(array.size()));
+            array[at] = spoilt(array[at], random);
+            return array;
+        }
+        switch (random() % 8) {
+        case 0:
+            return QJsonValue();
+        case 1:
+            return 1e300;
+        case 2:
+            return -7;
+        case 3:
+            return QString("\u00ff<&");
+        case 4:
+            return true;
+        case 5:
+            return QJsonArray{1, QJsonObject{}, "x"};
+        case 6:
+            return QJsonObject{{"id", 3}};
+        default:
+            return 0.5;
+        }
+    }
+    QByteArray pictures_;
     const QString picture_ = QStringLiteral(YOKAI_DEMO_PICTURES "/umbrella-imp.png");
     QString file(const QString& name) const { return dir_.filePath(name); }
     // `limits` as the shell's ulimit takes them.
@@ -158,6 +227,97 @@ private slots:
         const Ran r = run(YOKAI_BATCH, {"outline", picture_, "--out", name});
         QVERIFY2(r.code == 0, qPrintable(r.err));
         QVERIFY(read(name).endsWith("</svg>\n"));
+    }
+
+    // A job's text with anything put in any place: either it opens, as far as it can, and is then a job that can be saved and
+    // opened strictly, with what was left out named; or it is refused in one line. Never anything else.
+    void anyJobTextOpensOrIsRefused()
+    {
+        const QJsonObject whole = jsonOf(YOKAI_DEMO_JOB);
+        std::mt19937 random(17);
+        int opened = 0, refused = 0, leftOut = 0;
+        for (int k = 0; k < 400; ++k) {
+            QJsonValue json = whole;
+            for (int n = 1 + int(random() % 3); n > 0; --n)
+                json = spoilt(json, random, true);
+            writeWith(file("spoilt.yokai"), QJsonDocument(json.toObject()).toJson());
+            try {
+                const OpenedJob job = openWhatCanBe(file("spoilt.yokai").toStdString());
+                ++opened;
+                leftOut += int(job.leftOut.size());
+                for (const std::string& what : job.leftOut)
+                    QVERIFY2(!what.empty() && what.find('\n') == what.npos, what.c_str());
+                QVERIFY(readProject(writeProject(job.job), "again") == job.job);
+            } catch (const Error& e) {
+                ++refused;
+                QVERIFY2(e.kind() == ErrorKind::Input && std::string(e.what()).find("spoilt.yokai") != std::string::npos && std::string(e.what()).find('\n') == std::string::npos, e.what());
+            }
+        }
+        QVERIFY2(opened > 300 && leftOut > 100 && refused < 60, qPrintable(QString("%1 opened, %2 refused, %3 left out").arg(opened).arg(refused).arg(leftOut)));
+    }
+
+    // A file with any bytes changed, cut off or added: the job, some of it, or one line; and what is whole is not changed by being
+    // looked at.
+    void anyFileOpensOrIsRefused()
+    {
+        const QByteArray good = read(YOKAI_DEMO_JOB);
+        const Job job = openProject(YOKAI_DEMO_JOB);
+        std::mt19937 random(23);
+        int same = 0, some = 0, none = 0;
+        for (int k = 0; k < 300; ++k) {
+            QByteArray bytes = good;
+            switch (random() % 4) {
+            case 0:
+                for (int n = 1 + int(random() % 40); n > 0; --n)
+                    bytes[qsizetype(random() % unsigned(bytes.size()))] = char(random());
+                break;
+            case 1:
+                bytes.truncate(qsizetype(random() % unsigned(bytes.size())));
+                break;
+            case 2:
+                bytes.append(QByteArray(1 + qsizetype(random() % 5000), char(random())));
+                break;
+            default: { // a stretch taken out
+                const auto at = qsizetype(random() % unsigned(bytes.size()));
+                bytes.remove(at, 1 + qsizetype(random() % 3000));
+            }
+            }
+            write(file("any.yokai"), bytes);
+            try {
+                const OpenedJob got = openWhatCanBe(file("any.yokai").toStdString());
+                (got.leftOut.empty() && got.job == job ? same : some) += 1;
+                QVERIFY(got.job.pieces.size() <= job.pieces.size());
+            } catch (const Error& e) {
+                ++none;
+                QVERIFY2(e.kind() == ErrorKind::Input && std::string(e.what()).find('\n') == std::string::npos, e.what());
+            }
+            QCOMPARE(read(file("any.yokai")), bytes);
+        }
+        QVERIFY2(same > 10 && some > 50, qPrintable(QString("%1 the same, %2 some of it, %3 none").arg(same).arg(some).arg(none)));
+    }
+
+    // A list of entries that says anything is followed nowhere: lengths and places beyond the file, more than there are, a picture for a
+    // text. A save onto such a file writes it whole.
+    void anyListOfEntriesIsRefused()
+    {
+        const QByteArray good = read(YOKAI_DEMO_JOB);
+        const qsizetype end = good.lastIndexOf(QByteArray("PK\5\6", 4));
+        QVERIFY(end > 0 && end == good.size() - 22);
+        const Job job = openProject(YOKAI_DEMO_JOB);
+        for (const auto& [at, value] : {std::pair(8, 0xffff), std::pair(10, 0xffff), std::pair(10, 1), std::pair(12, 0x7fffffff), std::pair(12, 3), std::pair(16, 0x7fffffff), std::pair(16, 0), std::pair(20, 500)}) {
+            QByteArray bytes = good;
+            for (int k = 0; k < (at == 12 || at == 16 ? 4 : 2); ++k)
+                bytes[end + at + k] = char(value >> (8 * k));
+            write(file("list.yokai"), bytes);
+            try {
+                const OpenedJob got = openWhatCanBe(file("list.yokai").toStdString());
+                QVERIFY(got.job.pieces.size() <= job.pieces.size());
+            } catch (const Error& e) {
+                QVERIFY(e.kind() == ErrorKind::Input);
+            }
+            saveProject(job, file("list.yokai").toStdString());
+            QVERIFY(openProject(file("list.yokai").toStdString()) == job);
+        }
     }
 };
 

@@ -84,10 +84,14 @@ private:
 // A placing of a piece that is gone means nothing; a piece without a layer has nothing to keep.
 void mend(Job& job)
 {
-    for (std::size_t i = 0; i < job.pieces.size(); ++i)
+    for (std::size_t i = 0; i < job.pieces.size(); ++i) {
+        const std::string where = "pieces[" + std::to_string(i) + "]";
         if (job.pieces[i].layers.empty())
-            throw project::BadField("pieces[" + std::to_string(i) + "].layers", "is empty");
-    std::erase_if(job.placings, [&](const Placing& p) { return !find(job, p.piece); });
+            throw project::BadField(where + ".layers", "is empty");
+        if (!job.pieces[i].artwork.picture.bytes)
+            throw project::BadField(where + ".artwork.picture", "is missing");
+    }
+    std::erase_if(job.placings, [&](const Placing& p) { return !p.piece || !find(job, p.piece); });
     giveIds(job);
 }
 
@@ -122,7 +126,12 @@ Job read(const Entries& entries, const std::string& name, std::vector<std::strin
                 for (PartChoice& choice : piece.keep().byHand)
                     choice.at = {choice.at.x * piece.artwork.picture.info.width, choice.at.y * piece.artwork.picture.info.height};
         if (leftOut)
-            std::erase_if(job.pieces, [](const Piece& piece) { return piece.layers.empty(); });
+            std::erase_if(job.pieces, [&](const Piece& piece) {
+                const bool empty = piece.layers.empty() || !piece.artwork.picture.bytes;
+                if (empty)
+                    leftOut->push_back("'" + cleanText(piece.name) + "' has no picture, or nothing is kept of it");
+                return empty;
+            });
         mend(job);
         return job;
     } catch (const nlohmann::json::exception& e) {
