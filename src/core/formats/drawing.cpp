@@ -186,4 +186,15 @@ Drawing drawPiece(const Job& job, const Piece& piece, const PieceResult& result,
 
 std::string figure(double value) { return plainNumber(value, 4); }
 
+std::string pair(Point p) { return figure(p.x) + " " + figure(p.y) + " "; }
+
+void appendPath(std::string& out, const Path& path)
+{
+    out += pair(path.start) + "m\n";
+    for (const Segment& s : path.segments)
+        out += s.line ? pair(s.end) + "l\n" : pair(s.c1) + pair(s.c2) + pair(s.end) + "c\n";
+    if (path.closed)
+        out += "h\n";
+}
+
 } // namespace yokai

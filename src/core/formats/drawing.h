@@ -61,5 +61,8 @@ const std::vector<Mark>& marksFor(const Drawing& drawing, Content content);
 
 // A number of a text format: millimetres to a tenth of a micrometre.
 std::string figure(double value);
+// Two of them, and a path, in the operators of PDF's page content (ISO 32000-1, 8.5.2); EPS defines the same.
+std::string pair(Point p);
+void appendPath(std::string& out, const Path& path);
 
 } // namespace yokai

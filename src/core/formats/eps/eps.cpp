@@ -15,8 +15,6 @@ namespace {
 
 constexpr double pointsPerMm = 72 / 25.4;
 
-std::string pair(Point p) { return figure(p.x) + " " + figure(p.y) + " "; }
-
 // A string of the language: its own signs are masked, and what is not ASCII is written by its number.
 std::string stringOf(const std::string& text)
 {
@@ -151,15 +149,6 @@ void appendImage(std::string& out, const std::string& name, int width, int heigh
         out += "gsave " + matrix(place) + (clipped ? name + "c " : "") + space + figure(wide) + " " + figure(high) + " scale " + name + " 0 setfileposition << /ImageType 1 /Width " +
                std::to_string(width) + " /Height " + std::to_string(height) + " /BitsPerComponent 8 /Decode " + decode + " /ImageMatrix [" + std::to_string(width) + " 0 0 " +
                std::to_string(height) + " 0 0] /DataSource " + name + " /Interpolate true >> image grestore\n";
-}
-
-void appendPath(std::string& out, const Path& path)
-{
-    out += pair(path.start) + "m\n";
-    for (const Segment& s : path.segments)
-        out += s.line ? pair(s.end) + "l\n" : pair(s.c1) + pair(s.c2) + pair(s.end) + "c\n";
-    if (path.closed)
-        out += "h\n";
 }
 
 void addImages(std::string& out, const Drawing& d, const Work& work)

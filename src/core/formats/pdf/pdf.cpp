@@ -27,8 +27,6 @@ namespace {
 using Object = QPDFObjectHandle;
 constexpr double pointsPerMm = 72 / 25.4;
 
-std::string pair(Point p) { return figure(p.x) + " " + figure(p.y) + " "; }
-
 // qpdf writes most bytes of a name safely by itself; a '#' it takes for an escape.
 std::string nameText(const std::string& text)
 {
@@ -161,15 +159,6 @@ Object imageOf(QPDF& pdf, const DrawnImage& drawn, const Work& work)
     }
     image.getDict().replaceKey("/SMask", imageStream(pdf, px.width(), px.height(), "/DeviceGray", alpha));
     return image;
-}
-
-void appendPath(std::string& out, const Path& path)
-{
-    out += pair(path.start) + "m\n";
-    for (const Segment& s : path.segments)
-        out += s.line ? pair(s.end) + "l\n" : pair(s.c1) + pair(s.c2) + pair(s.end) + "c\n";
-    if (path.closed)
-        out += "h\n";
 }
 
 void appendMark(std::string& out, const Mark& m)
