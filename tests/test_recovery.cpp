@@ -21,8 +21,8 @@ namespace {
 
 QString left() { return QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) + QStringLiteral("/left"); }
 
-// Edits all the time, saves now and then, and says how far it is.
-int victim(const QString& job)
+// Edits all the time, saves now and then or never, and says how far it is.
+int victim(const QString& job, bool saves)
 {
     MainWindow window;
     window.show();
@@ -35,7 +35,7 @@ int victim(const QString& job)
             j.pieces[0].copies = k;
         });
         std::cout << k << std::endl;
-        if (k % 40 == 0)
+        if (saves && k % 40 == 0)
             window.saveJob();
         QTest::qWait(5);
     }
@@ -95,12 +95,13 @@ private slots:
             QFile::setPermissions(job, QFile::ReadOwner | QFile::WriteOwner);
             QProcess process;
             process.setProcessChannelMode(QProcess::ForwardedErrorChannel);
-            process.start(QCoreApplication::applicationFilePath(), {QStringLiteral("--victim"), job});
+            const bool longer = round % 12 == 0; // than work is kept after a change; it never saves, so that something is left
+            process.start(QCoreApplication::applicationFilePath(), {QStringLiteral("--victim"), job, longer ? QStringLiteral("never") : QStringLiteral("saves")});
             QVERIFY(process.waitForStarted());
             std::vector<std::pair<qint64, int>> said; // when, and which step
             clock.start();
-            // A few rounds live for longer than work is kept after a change; most are killed in the midst of a save or before.
-            const int life = round % 12 == 0 ? 5'500 + int(random() % 1'000) : 300 + int(random() % 600);
+            // Most are killed in the midst of a save or before.
+            const int life = longer ? 7'000 + int(random() % 1'000) : 300 + int(random() % 600);
             while (clock.elapsed() < life) {
                 process.waitForReadyRead(20);
                 for (const QByteArray& line : process.readAllStandardOutput().split('\n'))
@@ -119,7 +120,7 @@ private slots:
             for (const auto& [when, step] : said)
                 if (when < life - most)
                     QVERIFY(kept >= step);
-            if (round % 12 == 0)
+            if (longer)
                 QVERIFY2(kept > 0 && !Recovery::left().empty(), qPrintable(QString::number(said.size())));
             clean();
         }
@@ -314,9 +315,9 @@ int main(int argc, char** argv)
     QStandardPaths::setTestModeEnabled(true);
     QApplication::setOrganizationName(QStringLiteral("yokai-test-recovery"));
     QApplication::setApplicationName(QStringLiteral("Yokai"));
-    if (argc == 3 && QByteArray(argv[1]) == "--victim") {
+    if (argc == 4 && QByteArray(argv[1]) == "--victim") {
         theme::install(app);
-        return victim(QString::fromLocal8Bit(argv[2]));
+        return victim(QString::fromLocal8Bit(argv[2]), QByteArray(argv[3]) == "saves");
     }
     TestRecovery test;
     return QTest::qExec(&test, argc, argv);
