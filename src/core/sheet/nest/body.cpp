@@ -105,6 +105,8 @@ void Body::measure(double far)
     field_ = box_.grown(far + step);
     columns_ = int(field_.width() * perStep_) + 2;
     rows_ = int(field_.height() * perStep_) + 2;
+    lastColumn_ = columns_ - 1;
+    lastRow_ = rows_ - 1;
     distances_.resize(std::size_t(columns_) * std::size_t(rows_));
     eachRow(rows_, columns_, {}, [&](int y) {
         for (int x = 0; x < columns_; ++x)

@@ -62,17 +62,37 @@ public:
     };
     bool read(Point p, Reading& out) const
     {
-        const double u = (p.x - field_.x0) * perStep_, v = (p.y - field_.y0) * perStep_;
-        if (!(u >= 0 && v >= 0 && u < columns_ - 1 && v < rows_ - 1))
+        Cell cell;
+        if (!find(toCells()(p), cell))
             return false;
-        const int x = int(u), y = int(v);
-        const float* row = distances_.data() + std::size_t(y) * std::size_t(columns_) + std::size_t(x);
-        const double fx = u - x, fy = v - y;
-        const double a = row[0], b = row[1], c = row[columns_], d = row[columns_ + 1];
-        const double top = a + (b - a) * fx, bottom = c + (d - c) * fx;
-        out.away = top + (bottom - top) * fy;
-        out.slope = {((b - a) * (1 - fy) + (d - c) * fy) * perStep_, (bottom - top) * perStep_};
+        out = {cell.away(), slope(cell)};
         return true;
+    }
+    // The same in two goes, for those who read many and want few slopes: places in cells of the field.
+    Affine toCells() const { return {perStep_, 0, 0, perStep_, -field_.x0 * perStep_, -field_.y0 * perStep_}; }
+    struct Cell {
+        const float *top, *bottom;
+        float fx, fy;
+        float away() const
+        {
+            const float t = top[0] + (top[1] - top[0]) * fx, b = bottom[0] + (bottom[1] - bottom[0]) * fx;
+            return t + (b - t) * fy;
+        }
+    };
+    bool find(Point at, Cell& cell) const
+    {
+        if (!(at.x >= 0 && at.y >= 0 && at.x < lastColumn_ && at.y < lastRow_))
+            return false;
+        const int x = int(at.x), y = int(at.y);
+        const float* row = distances_.data() + y * columns_ + x;
+        cell = {row, row + columns_, float(at.x - x), float(at.y - y)};
+        return true;
+    }
+    Point slope(const Cell& c) const
+    {
+        const float across = (c.top[1] - c.top[0]) * (1 - c.fy) + (c.bottom[1] - c.bottom[0]) * c.fy;
+        const float down = (c.bottom[0] - c.top[0]) * (1 - c.fx) + (c.bottom[1] - c.top[1]) * c.fx;
+        return {double(across) * perStep_, double(down) * perStep_};
     }
 
 private:
@@ -91,6 +111,7 @@ private:
     std::vector<Group> groups_;
     Rect field_;
     int columns_ = 0, rows_ = 0;
+    double lastColumn_ = 0, lastRow_ = 0; // from which on there is no cell
     double perStep_ = 1;
     std::vector<float> distances_;
 };

@@ -12,7 +12,7 @@ namespace {
 
 // Places looked at in a second on one of two processors: less than what was measured, so that the time asked for is
 // kept beside other work.
-constexpr double placesASecond = 30e6;
+constexpr double placesASecond = 25e6;
 constexpr int searches = 2;  // side by side, always as many: their number is part of the result
 constexpr double epoch = 0.5; // seconds between comparing them
 
@@ -68,6 +68,12 @@ struct Sheet {
     bool betterThan(const Sheet& o) const { return area > o.area + 1e-6 || (area > o.area - 1e-6 && depth < o.depth - 1e-6); }
 };
 
+// One of those side by side: its random numbers, and what it has learned of each kind.
+struct Searcher {
+    Dice dice;
+    std::vector<double> missing; // once it has grown, as a running mean
+};
+
 class Nester {
     using Clock = std::chrono::steady_clock;
     static constexpr double patience = 1.5, spare = 5; // times as long as asked, but as many seconds longer at least
@@ -83,9 +89,11 @@ public:
     void improve(Sheet& sheet, double seconds, const std::function<void()>& better, const std::function<void(double)>& report);
 
 private:
-    void search(Sheet& sheet, std::uint64_t budget, Dice& dice) const;
-    bool tryOneMore(Sheet& sheet, Crowd& crowd, Dice& dice) const;
+    void search(Sheet& sheet, std::uint64_t budget, Searcher& searcher) const;
+    std::size_t likely(const std::vector<std::size_t>& wanted, Searcher& searcher) const;
+    bool tryOneMore(Sheet& sheet, Crowd& crowd, Searcher& searcher) const;
     bool tryShorter(Sheet& sheet, Crowd& crowd, Dice& dice) const;
+    void swap(Sheet& sheet, Crowd& crowd, Dice& dice) const;
     void shake(Sheet& sheet, Crowd& crowd, Dice& dice) const;
     void measure(Sheet& sheet, const Crowd& crowd) const;
     double cell() const; // of the raster for first places
@@ -157,15 +165,24 @@ Sheet Nester::first(const Sheet& from) const
     return sheet;
 }
 
-bool Nester::tryOneMore(Sheet& sheet, Crowd& crowd, Dice& dice) const
+// Mostly what is next by its share, unless another is known to fit better.
+std::size_t Nester::likely(const std::vector<std::size_t>& wanted, Searcher& searcher) const
+{
+    Dice& dice = searcher.dice;
+    const std::size_t next = wanted[std::min(dice.below(wanted.size()), dice.below(wanted.size()))];
+    const std::size_t other = wanted[dice.below(wanted.size())];
+    return searcher.missing[other] < searcher.missing[next] ? other : next;
+}
+
+bool Nester::tryOneMore(Sheet& sheet, Crowd& crowd, Searcher& searcher) const
 {
     constexpr int tries = 200, rounds = 2, moves = 4;
     constexpr std::size_t pressed = 4;
     constexpr double seedling = 0.5;  // of its size, when it looks for a place
     constexpr double hopeless = 0.05; // of its radius: with as much missing once it has grown, few crowds come apart
-    const auto wanted = sheet.demand.next();
-    // Mostly what is next by its share; else what is likelier to fit.
-    const std::size_t what = wanted[std::min(dice.below(wanted.size()), dice.below(wanted.size()))];
+    constexpr double fresh = 0.3;     // of the running mean
+    Dice& dice = searcher.dice;
+    const std::size_t what = likely(sheet.demand.next(), searcher);
     const Body& body = *in_.asks[what].body;
     crowd.members = sheet.members;
     const std::size_t newcomer = crowd.members.size();
@@ -184,6 +201,7 @@ bool Nester::tryOneMore(Sheet& sheet, Crowd& crowd, Dice& dice) const
         crowd.settle(who, in_.rules.area, tries, dice);
         crowd.grow(who, work_);
     }
+    searcher.missing[what] += fresh * (crowd.worst() - searcher.missing[what]);
     if (crowd.worst() > least || !crowd.separate(rounds, dice, work_) || !crowd.makeExact(work_))
         return false;
     sheet.members = crowd.members;
@@ -223,19 +241,46 @@ void Nester::shake(Sheet& sheet, Crowd& crowd, Dice& dice) const
     crowd.setArea(in_.rules.area);
 }
 
-void Nester::search(Sheet& sheet, std::uint64_t budget, Dice& dice) const
+// Another sheet as good: bodies of different kinds in each other's places.
+void Nester::swap(Sheet& sheet, Crowd& crowd, Dice& dice) const
+{
+    constexpr int rounds = 2;
+    std::vector<std::size_t> firsts, others;
+    for (std::size_t k = 0; k < sheet.members.size(); ++k)
+        if (!sheet.members[k].fixed)
+            firsts.push_back(k);
+    if (firsts.empty())
+        return;
+    const std::size_t a = firsts[dice.below(firsts.size())];
+    for (const std::size_t k : firsts)
+        if (sheet.members[k].what != sheet.members[a].what)
+            others.push_back(k);
+    if (others.empty())
+        return;
+    const std::size_t b = others[dice.below(others.size())];
+    crowd.members = sheet.members;
+    std::swap(crowd.members[a].pose.at, crowd.members[b].pose.at);
+    if (in_.rules.turns == Turns::Free)
+        for (const std::size_t k : {a, b})
+            crowd.members[k].pose.turn = dice.unit() * tau;
+    if (crowd.separate(rounds, dice, work_) && crowd.makeExact(work_))
+        sheet.members = crowd.members;
+}
+
+void Nester::search(Sheet& sheet, std::uint64_t budget, Searcher& searcher) const
 {
     constexpr double shorterInstead = 0.08; // of the tries while more is wanted
-    constexpr int fails = 8;               // before it is shaken
+    constexpr int fails = 8;               // before its bodies go elsewhere
+    Dice& dice = searcher.dice;
     Crowd crowd(in_.rules);
     int failed = 0;
     constexpr std::uint64_t atLeast = 1000; // a try counts as, however little it looked at
     for (std::uint64_t tries = 0; crowd.asked() + tries * atLeast < budget && !ended(); ++tries) {
         const bool more = !sheet.demand.next().empty() && dice.unit() >= shorterInstead;
-        if (more ? tryOneMore(sheet, crowd, dice) : tryShorter(sheet, crowd, dice))
+        if (more ? tryOneMore(sheet, crowd, searcher) : tryShorter(sheet, crowd, dice))
             failed = 0;
         else if (++failed % fails == 0)
-            shake(sheet, crowd, dice);
+            dice.below(2) == 0 ? swap(sheet, crowd, dice) : shake(sheet, crowd, dice);
     }
 }
 
@@ -243,15 +288,15 @@ void Nester::improve(Sheet& sheet, double seconds, const std::function<void()>& 
 {
     const int epochs = std::max(1, int(std::lround(seconds / epoch)));
     const auto budget = std::uint64_t(seconds / epochs * placesASecond);
-    std::vector<Dice> dice;
+    std::vector<Searcher> searchers;
     for (int s = 0; s < searches; ++s)
-        dice.emplace_back(in_.seed * 1000003 + std::uint64_t(s));
+        searchers.push_back({Dice(in_.seed * 1000003 + std::uint64_t(s)), std::vector<double>(in_.asks.size())});
     for (int e = 0; e < epochs && !ended(); ++e) {
         report(double(e) / epochs);
         std::vector<Sheet> each(searches, sheet);
         parallelSlices(searches, 1, [&](int begin, int end) {
             for (int s = begin; s < end; ++s)
-                search(each[std::size_t(s)], budget, dice[std::size_t(s)]);
+                search(each[std::size_t(s)], budget, searchers[std::size_t(s)]);
         });
         bool improved = false;
         for (Sheet& s : each)

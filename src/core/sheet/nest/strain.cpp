@@ -41,35 +41,35 @@ void Crowd::place(std::size_t k)
 double Crowd::strainOf(std::size_t of, std::size_t in, double need, Push* onOf, Push* onIn, double* clear)
 {
     const Placed &a = placed_[of], &b = placed_[in];
-    const Affine map = b.back * a.map;
     const Body &body = *members[of].body, &field = *members[in].body;
+    const Affine between = b.back * a.map, map = field.toCells() * between;
     // The field is asked in its own size.
     const double share = body.share() * members[of].size, size = members[in].size, wide = members[of].size / size;
     need /= size;
     double strain = 0, least = std::numeric_limits<double>::infinity();
-    Body::Reading r;
+    Body::Cell cell;
     for (const Body::Group& group : body.groups()) {
         ++asked_;
-        const Point middle = map(group.at);
         // Beyond what the field knows nothing is near; a disc half within it is gone through.
         const double within = need + group.radius * wide;
-        const double away = field.read(middle, r) ? r.away : boxDistance(field.box(), middle);
+        const double away = field.find(map(group.at), cell) ? double(cell.away()) : boxDistance(field.box(), between(group.at));
         if (away >= within) {
             least = std::min(least, away - within);
             continue;
         }
         asked_ += group.count;
         for (std::size_t k = group.first; k < group.first + group.count; ++k) {
-            if (!field.read(map(body.samples()[k]), r))
+            if (!field.find(map(body.samples()[k]), cell))
                 continue;
-            least = std::min(least, r.away - need);
-            if (r.away >= need)
+            const double clearance = double(cell.away()) - need;
+            least = std::min(least, clearance);
+            if (clearance >= 0)
                 continue;
-            const double missing = (need - r.away) * size;
+            const double missing = -clearance * size;
             strain += share * missing * missing / 2;
             if (!onOf)
                 continue;
-            const Point force = turned(b.map, r.slope) * (share * missing / size);
+            const Point force = turned(b.map, field.slope(cell)) * (share * missing / size);
             const Point place = a.map(body.samples()[k]);
             onOf->force = onOf->force + force;
             onOf->torque += cross(place - members[of].pose.at, force);
