@@ -203,11 +203,17 @@ private slots:
 
     void distanceToTheKeptEdge()
     {
-        const Contours edge = {truth(star({80, 70}, 20, 60, 7, 0.3)).front(), truth(star({200, 90}, 10, 25, 5, 1)).front()};
+        Contours edge = {truth(star({80, 70}, 20, 60, 7, 0.3)).front(), truth(star({200, 90}, 10, 25, 5, 1)).front()};
+        for (int x = 0; x < 12; ++x) // and some on whole pixels, with an opening in each
+            for (const double in : {0.0, 3.0}) {
+                const double a = 20.0 * x + in, b = 20.0 * x + 10 - in;
+                const std::vector<Point> square{{a, 140 + in}, {b, 140 + in}, {b, 150 - in}, {a, 150 - in}};
+                edge.push_back(in > 0 ? Contour{{square.rbegin(), square.rend()}, {}, 0} : Contour{square, {}, 0});
+            }
         const KeptEdge kept(edge, 10);
         std::mt19937 random(3);
-        for (int k = 0; k < 500; ++k) {
-            const Point p{double(random() % 2600) / 10 - 10, double(random() % 1600) / 10 - 10};
+        for (int k = 0; k < 1000; ++k) {
+            const Point p{double(random() % 2600) / 10 - 10, double(random() % 1700) / 10 - 10};
             QVERIFY(std::abs(kept.distanceTo(p * 0.1) * 10 - signedDistance(edge, p)) < 1e-9);
         }
         QVERIFY(std::isinf(KeptEdge({}, 10).distanceTo({0, 0})));

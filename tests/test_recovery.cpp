@@ -96,13 +96,13 @@ private slots:
             QFile::setPermissions(job, QFile::ReadOwner | QFile::WriteOwner);
             QProcess process;
             process.setProcessChannelMode(QProcess::ForwardedErrorChannel);
-            const bool longer = round % 12 == 0; // than work is kept after a change; it never saves, so that something is left
+            const bool longer = round % 25 == 0; // than work is kept after a change; it never saves, so that something is left
             process.start(QCoreApplication::applicationFilePath(), {QStringLiteral("--victim"), job, longer ? QStringLiteral("never") : QStringLiteral("saves")});
             QVERIFY(process.waitForStarted());
             std::vector<std::pair<qint64, int>> said; // when, and which step
             clock.start();
             // Most are killed in the midst of a save or before.
-            const int life = longer ? 6'000 + int(random() % 1'000) : 300 + int(random() % 600);
+            const int life = longer ? 6'000 + int(random() % 1'000) : 250 + int(random() % 450);
             while (clock.elapsed() < life || (longer && !somethingIsKept() && clock.elapsed() < 60'000)) { // a busy machine starts slowly
                 process.waitForReadyRead(20);
                 for (const QByteArray& line : process.readAllStandardOutput().split('\n'))
@@ -303,6 +303,15 @@ private slots:
         window_->files().save(dir_.filePath("gone/away.yokai"));
         QVERIFY(settled());
         QVERIFY(desk().modified() && notice().contains("annot write") && desk().path() == path);
+        QProcess holder; // another program that has it locked
+        holder.start("/usr/bin/flock", {path, "-c", "echo held; read wait"});
+        QVERIFY(holder.waitForReadyRead());
+        window_->saveJob();
+        QVERIFY(settled());
+        QVERIFY(desk().modified() && notice().contains("has it locked"));
+        QCOMPARE(read(path), before);
+        holder.write("\n");
+        QVERIFY(holder.waitForFinished());
         window_->saveJob();
         QVERIFY(settled());
         QVERIFY(!desk().modified());

@@ -7,6 +7,7 @@
 #include <cstring>
 #include <fcntl.h>
 #include <fstream>
+#include <sys/file.h>
 #include <sys/stat.h>
 #include <unistd.h>
 #include <utility>
@@ -115,6 +116,16 @@ Bytes readFile(const std::filesystem::path& path, std::size_t most)
     return data;
 }
 
+void lockToWrite(int descriptor, const std::filesystem::path& path)
+{
+    struct flock record {};
+    record.l_type = F_WRLCK;
+    record.l_whence = SEEK_SET;
+    const bool records = ::fcntl(descriptor, F_GETLK, &record) == 0 && record.l_type != F_UNLCK;
+    if (records || (::flock(descriptor, LOCK_EX | LOCK_NB) != 0 && errno == EWOULDBLOCK))
+        throw Error(ErrorKind::Output, "cannot write '{}': another program has it locked; close it there or save under another name", path.string());
+}
+
 void writeFile(const std::filesystem::path& path, std::span<const unsigned char> data)
 {
     const auto fail = [&](int code) {
@@ -136,12 +147,15 @@ void writeFile(const std::filesystem::path& path, std::span<const unsigned char>
         if (auto real = std::filesystem::canonical(path, ec); !ec)
             target = real;
     mode_t mode = 0;
+    const Descriptor old(::open(target.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK));
     struct stat info {};
     if (::stat(target.c_str(), &info) == 0) {
         if (!S_ISREG(info.st_mode))
             throw fail(EINVAL);
         if (::access(target.c_str(), W_OK) != 0)
             throw fail(errno);
+        if (old.get() >= 0)
+            lockToWrite(old.get(), path);
         mode = info.st_mode & 07777;
     } else if (errno == ENAMETOOLONG) {
         throw fail(errno);

@@ -21,6 +21,10 @@ Bytes readFile(const std::filesystem::path& path, std::size_t most = std::size_t
 // How large an ordinary file is that may be read. Throws Error(Input) like readFile.
 std::size_t readableSize(const std::filesystem::path& path);
 
+// Ours to write from here on, until the descriptor is closed. Throws Error(Output) where another program has it locked
+// (flock(2), or a record lock of fcntl(2)).
+void lockToWrite(int descriptor, const std::filesystem::path& path);
+
 // Throws Error(Output). The target keeps its permissions if it exists.
 void writeFile(const std::filesystem::path& path, std::span<const unsigned char> data);
 void writeFile(const std::filesystem::path& path, std::string_view text);

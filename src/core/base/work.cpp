@@ -14,7 +14,7 @@ void parallelSlices(int count, int smallest, const std::function<void(int, int)>
 {
     if (count <= 0)
         return;
-    const int processors = std::max(1u, std::thread::hardware_concurrency());
+    static const int processors = int(std::max(1u, std::thread::hardware_concurrency())); // asking reads a file
     // More slices than processors: one that is held up by something else leaves the rest to the others.
     const int slices = std::clamp(count / std::max(1, smallest), 1, processors == 1 ? 1 : 4 * processors);
     if (slices == 1) {

@@ -5,6 +5,8 @@
 
 #include "outline/contour.h"
 
+#include <cstdint>
+
 namespace yokai {
 
 class KeptEdge {
@@ -20,14 +22,27 @@ public:
     double distanceTo(Point mm) const { return nearest(mm).away; }
 
 private:
-    int rowOf(double y) const;
-
-    double pxPerMm_;
-    double top_ = 0;
     struct Side {
         Point from, to;
     };
-    std::vector<std::vector<Side>> rows_; // those that touch each row of pixels
+    struct Cell {
+        int x, y;
+    };
+    Cell cellOf(Point px) const;
+    Point middleOf(Cell) const;
+    template <class F> void eachCellOf(const Side&, F&& f) const;
+    template <class F> void eachSideIn(int column, int row, F&& f) const;
+    void sort();
+    void findMiddles();
+    bool inside(Point px) const;
+
+    double pxPerMm_;
+    Rect box_;
+    int columns_ = 0, rows_ = 0; // of square cells over the box, about as many as sides
+    double cell_ = 1;            // px
+    std::vector<Side> sides_;
+    std::vector<std::uint32_t> starts_, ids_; // of the sides that touch each cell
+    std::vector<char> middles_;               // whether that place of the cell is kept
 };
 
 } // namespace yokai

@@ -206,6 +206,7 @@ bool appendJob(const std::filesystem::path& path, const std::string& json, const
     const File file(path, O_RDWR);
     if (!file || file.length() < large)
         return false;
+    lockToWrite(file.get(), path);
     const auto old = lastListing(file);
     if (!old)
         return false;
