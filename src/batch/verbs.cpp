@@ -135,8 +135,9 @@ int sheet(const Options& o)
     const double written = now();
     const bool images = !o.print.empty() || !o.out.empty();
     Outputs outputs;
+    const std::vector<Drawing> drawings = drawSheets(job, d, images ? Content::Both : Content::Cut);
     for (int s = 0; s < d.sheet.sheets; ++s) {
-        const Drawing drawing = drawSheet(job, d, s, images ? Content::Both : Content::Cut);
+        const Drawing& drawing = drawings[std::size_t(s)];
         const auto named = [&](const std::string& file) { return fileOfSheet(file, s, d.sheet.sheets).string(); };
         outputs.add(named(o.print), drawing, Content::Print);
         outputs.add(named(o.cut), drawing, Content::Cut);

@@ -46,4 +46,27 @@ std::string cleanText(std::string_view text)
     return out;
 }
 
+std::string xmlText(const std::string& text)
+{
+    std::string out;
+    for (const char c : cleanText(text))
+        switch (c) {
+        case '&':
+            out += "&amp;";
+            break;
+        case '<':
+            out += "&lt;";
+            break;
+        case '>':
+            out += "&gt;";
+            break;
+        case '"':
+            out += "&quot;";
+            break;
+        default:
+            out += c;
+        }
+    return out;
+}
+
 } // namespace yokai

@@ -16,15 +16,6 @@ void addCuts(Drawing& drawing, const PieceResult& result, int copy, const Affine
                     drawing.cuts.push_back({result.id, copy, line.id, line.kind, 0, transformed(path, map), breaksOf(line, path)});
 }
 
-DrawnImage& addImage(Drawing& drawing, PrintImage image, const std::vector<Affine>& places)
-{
-    DrawnImage& drawn = drawing.images.emplace_back();
-    for (const Affine& place : places)
-        drawn.places.push_back(place * Affine::move(image.toMm.e, image.toMm.f));
-    drawn.image = std::move(image);
-    return drawn;
-}
-
 // Framed as the working copy is. Inks are not mixed by what is clear: they are framed three at a time.
 std::optional<OwnColours> framedOwn(const ArtworkSpec& artwork, const Work& work)
 {
@@ -96,27 +87,92 @@ void setUp(Drawing& drawing, const HandOffSpec& spec)
     drawing.stretch = against(spec, drawing.width, drawing.height);
 }
 
+// What is printed of a piece, without its places.
+struct PrintedPiece {
+    std::vector<DrawnPlate> white;
+    std::vector<DrawnImage> images;
+};
+
 // What bleeds lies beneath the picture.
-void addImages(Drawing& drawing, const ArtworkSpec& artwork, const PieceResult& result, const std::vector<Affine>& places, const Work& work)
+PrintedPiece printedOf(const ArtworkSpec& artwork, const PieceResult& result, const Work& work)
 {
+    PrintedPiece out;
     for (const LayerResult& layer : result.layers) {
         if (!layer.printed || result.problem)
             continue;
-        if (layer.underprint) {
-            DrawnPlate& drawn = drawing.white.emplace_back();
-            drawn.plate = layer.underprint;
-            for (const Affine& place : places)
-                drawn.places.push_back(place * Affine::move(drawn.plate->toMm.e, drawn.plate->toMm.f));
-        }
+        if (layer.underprint)
+            out.white.push_back({layer.underprint, {}});
         if (layer.bleed)
-            addImage(drawing, *layer.bleed, places);
+            out.images.push_back({*layer.bleed, {}, {}, {}});
         const Rgba8& px = *result.pixels;
-        DrawnImage& drawn = addImage(drawing, {withColoursRunOn(px, *layer.printed, work), Affine::scale(result.width / px.width(), result.height / px.height())}, places);
+        DrawnImage& drawn =
+            out.images.emplace_back(DrawnImage{{withColoursRunOn(px, *layer.printed, work), Affine::scale(result.width / px.width(), result.height / px.height())}, {}, {}, {}});
         if (isUntouched(artwork))
             drawn.asItCame = artwork.picture;
         else
             drawn.own = framedOwn(artwork, work);
     }
+    return out;
+}
+
+void addPrinted(Drawing& drawing, const PrintedPiece& printed, const std::vector<Affine>& places)
+{
+    const auto at = [&](const Affine& toMm) {
+        std::vector<Affine> out;
+        for (const Affine& place : places)
+            out.push_back(place * Affine::move(toMm.e, toMm.f));
+        return out;
+    };
+    for (const DrawnPlate& plate : printed.white)
+        drawing.white.push_back({plate.plate, at(plate.plate->toMm)});
+    for (const DrawnImage& image : printed.images)
+        drawing.images.push_back({image.image, image.own, image.asItCame, at(image.image.toMm)});
+}
+
+// Draws sheet after sheet, and makes each piece's images once.
+class Drawer {
+public:
+    Drawer(const Job& job, const Derived& derived, Content content, const Work& work) : job_(job), derived_(derived), content_(content), work_(work), printed_(job.pieces.size()) {}
+    Drawing sheet(int index);
+
+private:
+    const Job& job_;
+    const Derived& derived_;
+    Content content_;
+    const Work& work_;
+    std::vector<std::optional<PrintedPiece>> printed_; // of the pieces that were met
+};
+
+Drawing Drawer::sheet(int index)
+{
+    Drawing drawing;
+    drawing.title = job_.name;
+    drawing.width = derived_.sheet.width;
+    drawing.height = derived_.sheet.height;
+    setUp(drawing, job_.handOff);
+    const Affine print = mirrored(job_.sheet, SheetMirror::Print), cut = mirrored(job_.sheet, SheetMirror::Cut);
+    drawing.marks = mapped(print, derived_.sheet.marks);
+    if (!(print == cut))
+        drawing.cutMarks = mapped(cut, derived_.sheet.marks);
+    std::vector<std::vector<Affine>> places(derived_.pieces.size());
+    int copy = 0;
+    for (const Placement& place : derived_.sheet.on(index)) {
+        work_.check();
+        places[place.at].push_back(print * place.toSheet);
+        if (content_ != Content::Print)
+            addCuts(drawing, derived_.pieces[place.at], copy, cut * place.toSheet);
+        ++copy;
+    }
+    if (content_ != Content::Print)
+        addExtraCuts(drawing, job_, derived_, index, copy, cut);
+    for (std::size_t i = 0; i < places.size() && content_ != Content::Cut; ++i) {
+        if (places[i].empty())
+            continue;
+        if (!printed_[i])
+            printed_[i] = printedOf(job_.pieces[i].artwork, derived_.pieces[i], work_);
+        addPrinted(drawing, *printed_[i], places[i]);
+    }
+    return drawing;
 }
 
 } // namespace
@@ -142,32 +198,15 @@ Drawing stretched(const Drawing& drawing)
     return out;
 }
 
-Drawing drawSheet(const Job& job, const Derived& derived, int sheet, Content content, const Work& work)
+Drawing drawSheet(const Job& job, const Derived& derived, int sheet, Content content, const Work& work) { return Drawer(job, derived, content, work).sheet(sheet); }
+
+std::vector<Drawing> drawSheets(const Job& job, const Derived& derived, Content content, const Work& work)
 {
-    Drawing drawing;
-    drawing.title = job.name;
-    drawing.width = derived.sheet.width;
-    drawing.height = derived.sheet.height;
-    setUp(drawing, job.handOff);
-    const Affine print = mirrored(job.sheet, SheetMirror::Print), cut = mirrored(job.sheet, SheetMirror::Cut);
-    drawing.marks = mapped(print, derived.sheet.marks);
-    if (!(print == cut))
-        drawing.cutMarks = mapped(cut, derived.sheet.marks);
-    std::vector<std::vector<Affine>> places(derived.pieces.size());
-    int copy = 0;
-    for (const Placement& place : derived.sheet.on(sheet)) {
-        work.check();
-        places[place.at].push_back(print * place.toSheet);
-        if (content != Content::Print)
-            addCuts(drawing, derived.pieces[place.at], copy, cut * place.toSheet);
-        ++copy;
-    }
-    if (content != Content::Print)
-        addExtraCuts(drawing, job, derived, sheet, copy, cut);
-    for (std::size_t i = 0; i < places.size() && content != Content::Cut; ++i)
-        if (!places[i].empty())
-            addImages(drawing, job.pieces[i].artwork, derived.pieces[i], places[i], work);
-    return drawing;
+    Drawer drawer(job, derived, content, work);
+    std::vector<Drawing> out;
+    for (int sheet = 0; sheet < derived.sheet.sheets; ++sheet)
+        out.push_back(drawer.sheet(sheet));
+    return out;
 }
 
 Drawing drawPiece(const Job& job, const Piece& piece, const PieceResult& result, Content content, const Work& work)
@@ -180,21 +219,8 @@ Drawing drawPiece(const Job& job, const Piece& piece, const PieceResult& result,
     if (content != Content::Print)
         addCuts(drawing, result, 0, {});
     if (content != Content::Cut)
-        addImages(drawing, piece.artwork, result, {Affine{}}, work);
+        addPrinted(drawing, printedOf(piece.artwork, result, work), {Affine{}});
     return drawing;
-}
-
-std::string figure(double value) { return plainNumber(value, 4); }
-
-std::string pair(Point p) { return figure(p.x) + " " + figure(p.y) + " "; }
-
-void appendPath(std::string& out, const Path& path)
-{
-    out += pair(path.start) + "m\n";
-    for (const Segment& s : path.segments)
-        out += s.line ? pair(s.end) + "l\n" : pair(s.c1) + pair(s.c2) + pair(s.end) + "c\n";
-    if (path.closed)
-        out += "h\n";
 }
 
 } // namespace yokai

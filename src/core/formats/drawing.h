@@ -48,6 +48,8 @@ enum class Content { Print, Cut, Both }; // images and marks; cut lines and mark
 // One sheet. Images are left out where only cut lines are wanted: they cost memory. Where print and cut are mirrored apart,
 // each content has its own.
 Drawing drawSheet(const Job& job, const Derived& derived, int sheet, Content content = Content::Both, const Work& work = {});
+// All of them; a piece that lies on several has the same images in each, made once.
+std::vector<Drawing> drawSheets(const Job& job, const Derived& derived, Content content = Content::Both, const Work& work = {});
 // One piece alone; (0, 0) is the picture's top-left corner. The drawing is as large as the picture.
 Drawing drawPiece(const Job& job, const Piece& piece, const PieceResult& result, Content content = Content::Both, const Work& work = {});
 
@@ -58,11 +60,5 @@ Drawing stretched(const Drawing& drawing);
 std::vector<Mark> cutMarksOf(const Job& job, const Derived& derived);
 // The marks of a file with this content.
 const std::vector<Mark>& marksFor(const Drawing& drawing, Content content);
-
-// A number of a text format: millimetres to a tenth of a micrometre.
-std::string figure(double value);
-// Two of them, and a path, in the operators of PDF's page content (ISO 32000-1, 8.5.2); EPS defines the same.
-std::string pair(Point p);
-void appendPath(std::string& out, const Path& path);
 
 } // namespace yokai

@@ -14,7 +14,7 @@ namespace yokai {
 
 std::span<const Format> formats()
 {
-    static constexpr Format all[] = {{".svg", true, writeSvg},  {".pdf", true, writePdf},   {".eps", true, writeEps},
+    static constexpr Format all[] = {{".svg", true, writeSvg},  {".pdf", true, writePdf, writePdfOfAll},  {".eps", true, writeEps},
                                      {".dxf", false, writeDxf}, {".plt", false, writeHpgl}, {".png", true, writePng}};
     return all;
 }
@@ -30,10 +30,20 @@ const Format* formatOf(std::string_view fileName)
     return nullptr;
 }
 
-Bytes written(const Format& format, const Drawing& drawing, Content content, const Work& work)
+namespace {
+
+Drawing asPrinted(const Drawing& drawing, Content content) { return content != Content::Print || drawing.stretch == Affine{} ? drawing : stretched(drawing); }
+
+} // namespace
+
+Bytes written(const Format& format, const Drawing& drawing, Content content, const Work& work) { return format.write(asPrinted(drawing, content), content, work); }
+
+Bytes writtenAsPages(const Format& format, std::span<const Drawing> sheets, Content content, const Work& work)
 {
-    const bool asItIs = content != Content::Print || drawing.stretch == Affine{};
-    return format.write(asItIs ? drawing : stretched(drawing), content, work);
+    std::vector<Drawing> drawings;
+    for (const Drawing& sheet : sheets)
+        drawings.push_back(asPrinted(sheet, content));
+    return format.writeAll(drawings, content, work);
 }
 
 std::filesystem::path fileOfSheet(const std::filesystem::path& file, int sheet, int sheets)

@@ -14,6 +14,7 @@ struct Format {
     const char* extension; // with its dot: ".pdf"
     bool images;           // whether it can hold pictures
     Bytes (*write)(const Drawing& drawing, Content content, const Work& work);
+    Bytes (*writeAll)(std::span<const Drawing> sheets, Content content, const Work& work) = nullptr; // null: a file is one sheet
 };
 
 std::span<const Format> formats();
@@ -21,6 +22,8 @@ const Format* formatOf(std::string_view fileName); // by its extension, in any c
 
 // A file of it. What is to be printed undoes the printer's stretch.
 Bytes written(const Format& format, const Drawing& drawing, Content content, const Work& work = {});
+// One file of all sheets; only of a format that has pages.
+Bytes writtenAsPages(const Format& format, std::span<const Drawing> sheets, Content content, const Work& work = {});
 
 // NAME-1.svg, NAME-2.svg, ... where there is more than one sheet.
 std::filesystem::path fileOfSheet(const std::filesystem::path& file, int sheet, int sheets);

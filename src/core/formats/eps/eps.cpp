@@ -1,6 +1,7 @@
 #include "formats/eps/eps.h"
 
 #include "base/text.h"
+#include "formats/page_content.h"
 #include "outline/contour.h"
 
 #include <zlib.h>
@@ -12,8 +13,6 @@
 namespace yokai {
 
 namespace {
-
-constexpr double pointsPerMm = 72 / 25.4;
 
 // A string of the language: its own signs are masked, and what is not ASCII is written by its number.
 std::string stringOf(const std::string& text)
@@ -174,25 +173,7 @@ void addMarks(std::string& out, const std::vector<Mark>& marks)
     if (marks.empty())
         return;
     out += "[/Separation /All /DeviceCMYK {dup dup dup}] setcolorspace 1 setcolor " + figure(marks.front().weight) + " setlinewidth\n";
-    for (const Mark& m : marks)
-        for (const Path& path : inkOf(m)) {
-            appendPath(out, path);
-            out += path.closed ? "fill\n" : "stroke\n";
-        }
-}
-
-std::string cutsOfKind(const Drawing& d, const LineKindFacts& kind, const Work& work)
-{
-    std::string out;
-    for (const CutItem& item : d.cuts)
-        if (item.kind == kind.kind) {
-            work.check();
-            for (const Path& path : cutsOf(item)) {
-                appendPath(out, path);
-                out += "stroke\n";
-            }
-        }
-    return out;
+    appendInk(out, marks, "stroke", "fill");
 }
 
 } // namespace
@@ -209,7 +190,7 @@ Bytes writeEps(const Drawing& d, Content content, const Work& work)
     }
     addMarks(body, marksFor(d, content));
     for (const LineKindFacts& kind : lineKindTable) {
-        const std::string lines = content == Content::Print ? std::string() : cutsOfKind(d, kind, work);
+        const std::string lines = content == Content::Print ? std::string() : strokedCuts(d, kind.kind, "stroke", work);
         if (lines.empty())
             continue;
         body += spaceOf(d.spots.of(kind.kind), kind.ink) + "1 setcolor " + figure(d.hairline) + " setlinewidth 1 setlinejoin\n" + lines;

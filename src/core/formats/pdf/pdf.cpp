@@ -1,21 +1,18 @@
 #include "formats/pdf/pdf.h"
 
 #include "base/text.h"
+#include "formats/page_content.h"
+#include "formats/pdf/objects.h"
 
 #include <qpdf/Buffer.hh>
-#include <qpdf/QPDF.hh>
-#include <qpdf/QPDFObjectHandle.hh>
 #include <qpdf/QPDFPageDocumentHelper.hh>
 #include <qpdf/QPDFPageObjectHelper.hh>
 #include <qpdf/QPDFWriter.hh>
 
-#include <lcms2.h>
-#include <zlib.h>
-
 #include <algorithm>
 #include <cmath>
+#include <map>
 #include <memory>
-#include <new>
 #include <optional>
 #include <utility>
 #include <vector>
@@ -25,157 +22,31 @@ namespace yokai {
 namespace {
 
 using Object = QPDFObjectHandle;
-constexpr double pointsPerMm = 72 / 25.4;
 
-// qpdf writes most bytes of a name safely by itself; a '#' it takes for an escape.
-std::string nameText(const std::string& text)
-{
-    std::string out = "/";
-    for (const char c : text)
-        out += c == '#' ? std::string("#23") : std::string(1, c);
-    return out;
-}
+// What the pages of a file share: each made once.
+struct Book {
+    QPDF pdf;
+    std::map<const void*, Object> images; // by their pixels
+    std::map<std::string, Object> inks;   // by their names
+    std::vector<std::pair<std::string, Object>> layers;
 
-Object separation(QPDF& pdf, const std::string& name, const double (&ink)[4])
-{
-    Object tint = Object::newDictionary();
-    tint.replaceKey("/FunctionType", Object::newInteger(2));
-    tint.replaceKey("/Domain", Object::newArray(std::vector{Object::newInteger(0), Object::newInteger(1)}));
-    tint.replaceKey("/N", Object::newInteger(1));
-    Object none = Object::newArray(), full = Object::newArray();
-    for (const double v : ink) {
-        none.appendItem(Object::newInteger(0));
-        full.appendItem(Object::newReal(v, 2));
+    Object ink(const std::string& name, const double (&process)[4])
+    {
+        const auto there = inks.find(name);
+        return there != inks.end() ? there->second : inks.emplace(name, pdf::separation(pdf, name, process)).first->second;
     }
-    tint.replaceKey("/C0", none);
-    tint.replaceKey("/C1", full);
-    return pdf.makeIndirectObject(
-        Object::newArray(std::vector{Object::newName("/Separation"), Object::newName(nameText(name)), Object::newName("/DeviceCMYK"), tint}));
-}
-
-// Rows of bytes packed as they come (zlib), so that the whole is never held unpacked and a
-// stop is obeyed between two rows.
-template <class Row> std::string deflated(int rows, std::size_t bytesARow, Row row, const Work& work)
-{
-    z_stream z{};
-    if (deflateInit(&z, Z_DEFAULT_COMPRESSION) != Z_OK)
-        throw std::bad_alloc();
-    const struct End {
-        z_stream& z;
-        ~End() { deflateEnd(&z); }
-    } end{z};
-    std::string out;
-    std::vector<unsigned char> line(bytesARow), buffer(std::size_t(1) << 16);
-    for (int y = 0; y < rows; ++y) {
-        work.check();
-        row(y, line.data());
-        z.next_in = line.data();
-        z.avail_in = unsigned(line.size());
-        do {
-            z.next_out = buffer.data();
-            z.avail_out = unsigned(buffer.size());
-            deflate(&z, y + 1 == rows ? Z_FINISH : Z_NO_FLUSH);
-            out.append(reinterpret_cast<const char*>(buffer.data()), buffer.size() - z.avail_out);
-        } while (z.avail_out == 0);
+    template <class Make> Object image(const void* pixels, Make make)
+    {
+        const auto there = images.find(pixels);
+        return there != images.end() ? there->second : images.emplace(pixels, pdf.makeIndirectObject(make())).first->second;
     }
-    return out;
-}
+};
 
-Object imageStream(QPDF& pdf, int width, int height, const char* space, const std::string& packed)
-{
-    Object image = Object::newStream(&pdf, packed);
-    Object dict = image.getDict();
-    dict.replaceKey("/Type", Object::newName("/XObject"));
-    dict.replaceKey("/Subtype", Object::newName("/Image"));
-    dict.replaceKey("/Width", Object::newInteger(width));
-    dict.replaceKey("/Height", Object::newInteger(height));
-    dict.replaceKey("/ColorSpace", Object::newName(space));
-    dict.replaceKey("/BitsPerComponent", Object::newInteger(8));
-    dict.replaceKey("/Filter", Object::newName("/FlateDecode"));
-    return image;
-}
-
-constexpr const char* deviceOf(int channels) { return channels == 1 ? "/DeviceGray" : channels == 3 ? "/DeviceRGB" : "/DeviceCMYK"; }
-
-// By the profile the picture came with.
-Object spaceOf(QPDF& pdf, int channels, const Bytes& profile)
-{
-    if (profile.empty())
-        return Object::newName(deviceOf(channels));
-    Object stream = Object::newStream(&pdf, std::string(profile.begin(), profile.end()));
-    stream.getDict().replaceKey("/N", Object::newInteger(channels));
-    stream.getDict().replaceKey("/Alternate", Object::newName(deviceOf(channels)));
-    return pdf.makeIndirectObject(Object::newArray(std::vector{Object::newName("/ICCBased"), stream}));
-}
-
-Object packedImage(QPDF& pdf, const Rgba8& px, int channels, const Work& work)
-{
-    const auto w = std::size_t(px.width());
-    return imageStream(pdf, px.width(), px.height(), deviceOf(channels),
-                       deflated(
-                           px.height(), std::size_t(channels) * w,
-                           [&](int y, unsigned char* to) {
-                               for (const Rgba *c = px.row(y), *last = c + w; c != last; ++c) {
-                                   *to++ = c->r;
-                                   *to++ = c->g;
-                                   *to++ = c->b;
-                                   if (channels == 4)
-                                       *to++ = c->a;
-                               }
-                           },
-                           work));
-}
-
-// A JPEG's own bytes. Programs that write the Adobe marker store inks the other way round (common practice).
-Object jpegImage(QPDF& pdf, const Picture& picture)
-{
-    const JpegFacts jpeg = jpegFacts(picture);
-    Object image = imageStream(pdf, picture.info.width, picture.info.height, deviceOf(jpeg.channels), std::string(picture.bytes->begin(), picture.bytes->end()));
-    image.getDict().replaceKey("/Filter", Object::newName("/DCTDecode"));
-    image.getDict().replaceKey("/ColorSpace", spaceOf(pdf, jpeg.channels, jpeg.profile));
-    if (jpeg.inverted) {
-        Object decode = Object::newArray();
-        for (int k = 0; k < 2 * jpeg.channels; ++k)
-            decode.appendItem(Object::newInteger(k % 2 ? 0 : 1));
-        image.getDict().replaceKey("/Decode", decode);
-    }
-    return image;
-}
-
-Object imageOf(QPDF& pdf, const DrawnImage& drawn, const Work& work)
-{
-    const Rgba8& px = *drawn.image.pixels;
-    const auto w = std::size_t(px.width());
-    const std::string alpha = deflated(
-        px.height(), w, [&](int y, unsigned char* to) { std::transform(px.row(y), px.row(y) + w, to, [](Rgba c) { return c.a; }); }, work);
-    Object image;
-    if (drawn.asItCame) {
-        image = jpegImage(pdf, *drawn.asItCame);
-    } else if (drawn.own) {
-        image = packedImage(pdf, *drawn.own->pixels, drawn.own->channels, work);
-        image.getDict().replaceKey("/ColorSpace", spaceOf(pdf, drawn.own->channels, drawn.own->profile));
-    } else {
-        image = packedImage(pdf, px, 3, work);
-    }
-    image.getDict().replaceKey("/SMask", imageStream(pdf, px.width(), px.height(), "/DeviceGray", alpha));
-    return image;
-}
-
-void appendMark(std::string& out, const Mark& m)
-{
-    for (const Path& path : inkOf(m)) {
-        appendPath(out, path);
-        out += path.closed ? "f\n" : "S\n";
-    }
-}
-
-// What a page is made of.
 struct Page {
-    explicit Page(QPDF& file) : pdf(file) {}
-    QPDF& pdf;
+    explicit Page(Book& of) : book(of) {}
+    Book& book;
     std::string content;
     Object images = Object::newDictionary(), spaces = Object::newDictionary(), layers = Object::newDictionary();
-    std::vector<Object> groups; // the layers, in the order they lie
 };
 
 // What a layer is for a finishing machine, in the words of ISO 19593-1 (processing steps), from memory: the standard
@@ -199,11 +70,12 @@ Step stepOf(LineKind kind)
     return {"Structural", nullptr};
 }
 
-// Puts what was added to the content since `from` on a layer of its own, which a reader can switch off.
-void asLayer(Page& page, std::size_t from, const std::string& title, std::optional<Step> step = std::nullopt)
+// A layer, which a reader can switch off; the same on every page.
+std::size_t layerOf(Book& book, const std::string& title, const std::optional<Step>& step)
 {
-    if (page.content.size() == from)
-        return;
+    for (std::size_t k = 0; k < book.layers.size(); ++k)
+        if (book.layers[k].first == title)
+            return k;
     Object group = Object::newDictionary();
     group.replaceKey("/Type", Object::newName("/OCG"));
     group.replaceKey("/Name", Object::newUnicodeString(cleanText(title)));
@@ -214,9 +86,18 @@ void asLayer(Page& page, std::size_t from, const std::string& title, std::option
             metadata.replaceKey("/GTS_ProcStepsType", Object::newName(std::string("/") + step->type));
         group.replaceKey("/GTS_Metadata", metadata);
     }
-    page.groups.push_back(page.pdf.makeIndirectObject(group));
-    const std::string name = "/Layer" + std::to_string(page.groups.size());
-    page.layers.replaceKey(name, page.groups.back());
+    book.layers.emplace_back(title, book.pdf.makeIndirectObject(group));
+    return book.layers.size() - 1;
+}
+
+// Puts what was added to the content since `from` on a layer.
+void asLayer(Page& page, std::size_t from, const std::string& title, const std::optional<Step>& step = std::nullopt)
+{
+    if (page.content.size() == from)
+        return;
+    const std::size_t layer = layerOf(page.book, title, step);
+    const std::string name = "/Layer" + std::to_string(layer + 1);
+    page.layers.replaceKey(name, page.book.layers[layer].second);
     page.content.insert(from, "/OC " + name + " BDC\n");
     page.content += "EMC\n";
 }
@@ -230,23 +111,25 @@ void place(Page& page, const std::string& name, double width, double height, con
     }
 }
 
+Object plateImage(Book& book, const Plate& plate, const std::string& ink, const Work& work)
+{
+    constexpr double noInk[4] = {0, 0, 0, 0}; // what it looks like where it is not known
+    const auto w = std::size_t(plate.tint->width());
+    Object image = pdf::imageStream(
+        book.pdf, plate.tint->width(), plate.tint->height(), "/DeviceGray",
+        pdf::deflated(plate.tint->height(), w, [&](int y, unsigned char* to) { std::copy(plate.tint->row(y), plate.tint->row(y) + w, to); }, work));
+    image.getDict().replaceKey("/ColorSpace", book.ink(ink, noInk));
+    return image;
+}
+
 // White lies beneath.
 void addWhite(Page& page, const Drawing& d, const Work& work)
 {
-    constexpr double noInk[4] = {0, 0, 0, 0}; // what it looks like where it is not known
     const std::size_t from = page.content.size();
-    Object space;
     for (std::size_t i = 0; i < d.white.size(); ++i) {
         const Plate& plate = *d.white[i].plate;
-        const auto w = std::size_t(plate.tint->width());
-        const std::string tint = deflated(
-            plate.tint->height(), w, [&](int y, unsigned char* to) { std::copy(plate.tint->row(y), plate.tint->row(y) + w, to); }, work);
-        if (i == 0)
-            space = separation(page.pdf, d.spots.white, noInk);
-        Object image = imageStream(page.pdf, plate.tint->width(), plate.tint->height(), "/DeviceGray", tint);
-        image.getDict().replaceKey("/ColorSpace", space);
         const std::string name = "/Wh" + std::to_string(i + 1);
-        page.images.replaceKey(name, image);
+        page.images.replaceKey(name, page.book.image(plate.tint.get(), [&] { return plateImage(page.book, plate, d.spots.white, work); }));
         place(page, name, plate.width(), plate.height(), d.white[i].places);
     }
     asLayer(page, from, d.spots.white, Step{"White", nullptr});
@@ -266,7 +149,7 @@ void overWhite(Page& page, const Drawing& d, const std::string& pictures)
         box.appendItem(Object::newReal(v, 4));
     Object resources = Object::newDictionary();
     resources.replaceKey("/XObject", page.images.shallowCopy());
-    Object form = Object::newStream(&page.pdf, pictures);
+    Object form = Object::newStream(&page.book.pdf, pictures);
     form.getDict().replaceKey("/Type", Object::newName("/XObject"));
     form.getDict().replaceKey("/Subtype", Object::newName("/Form"));
     form.getDict().replaceKey("/BBox", box);
@@ -284,7 +167,7 @@ void addImages(Page& page, const Drawing& d, const Work& work)
         const PrintImage& image = d.images[i].image;
         work.report(double(i) / double(d.images.size() + 1), "pictures");
         const std::string name = "/Im" + std::to_string(i + 1);
-        page.images.replaceKey(name, imageOf(page.pdf, d.images[i], work));
+        page.images.replaceKey(name, page.book.image(image.pixels.get(), [&] { return pdf::imageOf(page.book.pdf, d.images[i], work); }));
         place(page, name, image.width(), image.height(), d.images[i].places);
     }
     std::string pictures = std::exchange(page.content, std::move(before));
@@ -303,10 +186,9 @@ void addMarks(Page& page, const std::vector<Mark>& marks)
         return;
     const std::size_t from = page.content.size();
     constexpr double inAll[4] = {1, 1, 1, 1};
-    page.spaces.replaceKey("/CsAll", separation(page.pdf, "All", inAll));
+    page.spaces.replaceKey("/CsAll", page.book.ink("All", inAll));
     page.content += "q /CsAll cs 1 scn /CsAll CS 1 SCN " + figure(marks.front().weight) + " w\n";
-    for (const Mark& m : marks)
-        appendMark(page.content, m);
+    appendInk(page.content, marks, "S", "f");
     page.content += "Q\n";
     asLayer(page, from, "Marks");
 }
@@ -314,19 +196,11 @@ void addMarks(Page& page, const std::vector<Mark>& marks)
 void addCuts(Page& page, const Drawing& d, const Work& work)
 {
     for (const LineKindFacts& kind : lineKindTable) {
-        std::string paths;
-        for (const CutItem& item : d.cuts)
-            if (item.kind == kind.kind) {
-                work.check();
-                for (const Path& path : cutsOf(item)) {
-                    appendPath(paths, path);
-                    paths += "S\n";
-                }
-            }
+        const std::string paths = strokedCuts(d, kind.kind, "S", work);
         if (paths.empty())
             continue;
         const std::string space = std::string("/Cs") + kind.name;
-        page.spaces.replaceKey(space, separation(page.pdf, d.spots.of(kind.kind), kind.ink));
+        page.spaces.replaceKey(space, page.book.ink(d.spots.of(kind.kind), kind.ink));
         const std::size_t from = page.content.size();
         page.content += "q /Overprint gs " + space + " CS 1 SCN " + figure(d.hairline) + " w 1 j\n" + paths + "Q\n";
         asLayer(page, from, d.spots.of(kind.kind), stepOf(kind.kind));
@@ -355,43 +229,21 @@ Object resourcesOf(const Page& page)
 }
 
 // All layers are seen at first.
-void listLayers(Page& page)
+void listLayers(Book& book)
 {
-    if (page.groups.empty())
+    if (book.layers.empty())
         return;
+    std::vector<Object> groups;
+    for (const auto& [title, group] : book.layers)
+        groups.push_back(group);
     Object seen = Object::newDictionary();
     seen.replaceKey("/Name", Object::newString("Yokai"));
     seen.replaceKey("/BaseState", Object::newName("/ON"));
-    seen.replaceKey("/Order", Object::newArray(page.groups));
+    seen.replaceKey("/Order", Object::newArray(groups));
     Object all = Object::newDictionary();
-    all.replaceKey("/OCGs", Object::newArray(page.groups));
+    all.replaceKey("/OCGs", Object::newArray(groups));
     all.replaceKey("/D", seen);
-    page.pdf.getRoot().replaceKey("/OCProperties", all);
-}
-
-// sRGB, in which what is written without a profile of its own is to be understood.
-void addOutputIntent(QPDF& pdf)
-{
-    const std::unique_ptr<void, decltype(&cmsCloseProfile)> profile(cmsCreate_sRGBProfile(), cmsCloseProfile);
-    cmsUInt32Number size = 0;
-    if (!profile || !cmsSaveProfileToMem(profile.get(), nullptr, &size))
-        throw std::bad_alloc();
-    std::string bytes(size, 0);
-    cmsSaveProfileToMem(profile.get(), bytes.data(), &size);
-    // The day it was made and the digest over it are no part of what it says; the same job gives the same bytes.
-    constexpr std::size_t date = 24, dateLength = 12, digest = 84, digestLength = 16;
-    bytes.replace(date, dateLength, std::string("\x07\xea\0\x01\0\x01\0\0\0\0\0\0", dateLength));
-    bytes.replace(digest, digestLength, std::string(digestLength, '\0'));
-    Object stream = Object::newStream(&pdf, bytes);
-    stream.getDict().replaceKey("/N", Object::newInteger(3));
-    Object intent = Object::newDictionary();
-    intent.replaceKey("/Type", Object::newName("/OutputIntent"));
-    intent.replaceKey("/S", Object::newName("/GTS_PDFX"));
-    intent.replaceKey("/OutputConditionIdentifier", Object::newString("sRGB"));
-    intent.replaceKey("/RegistryName", Object::newString("http://www.color.org"));
-    intent.replaceKey("/Info", Object::newString("sRGB IEC61966-2.1"));
-    intent.replaceKey("/DestOutputProfile", stream);
-    pdf.getRoot().replaceKey("/OutputIntents", Object::newArray(std::vector{pdf.makeIndirectObject(intent)}));
+    book.pdf.getRoot().replaceKey("/OCProperties", all);
 }
 
 // How many 72nds of an inch the page's unit is: 1 unless the page is very long.
@@ -402,15 +254,11 @@ double userUnitOf(const Drawing& d)
     return std::max(1.0, std::ceil(std::max(d.width, d.height) * pointsPerMm / mostUnits));
 }
 
-} // namespace
-
-Bytes writePdf(const Drawing& d, Content wanted, const Work& work)
+// All content is in mm with y down; one matrix turns it into the page's units with y up.
+void addPage(Book& book, const Drawing& d, Content wanted, const Work& work)
 {
-    QPDF pdf;
-    pdf.emptyPDF();
     const double userUnit = userUnitOf(d), unitsPerMm = pointsPerMm / userUnit;
-    Page made(pdf);
-    // All content is in mm with y down; one matrix turns it into the page's units with y up.
+    Page made(book);
     made.content = "q\n" + plainNumber(unitsPerMm, 9) + " 0 0 " + plainNumber(-unitsPerMm, 9) + " 0 " + figure(d.height * unitsPerMm) + " cm\n";
     if (wanted != Content::Cut) {
         addWhite(made, d, work);
@@ -420,11 +268,6 @@ Bytes writePdf(const Drawing& d, Content wanted, const Work& work)
     if (wanted != Content::Print)
         addCuts(made, d, work);
     made.content += "Q\n";
-    listLayers(made);
-    if (wanted != Content::Cut)
-        addOutputIntent(pdf);
-    work.report(0.7, "pages");
-
     Object box = Object::newArray();
     for (const double v : {0.0, 0.0, d.width * unitsPerMm, d.height * unitsPerMm})
         box.appendItem(Object::newReal(v, 4));
@@ -436,14 +279,25 @@ Bytes writePdf(const Drawing& d, Content wanted, const Work& work)
     if (userUnit > 1)
         page.replaceKey("/UserUnit", Object::newReal(userUnit, 0));
     page.replaceKey("/Resources", resourcesOf(made));
-    page.replaceKey("/Contents", Object::newStream(&pdf, made.content));
-    QPDFPageDocumentHelper(pdf).addPage(QPDFPageObjectHelper(pdf.makeIndirectObject(page)), false);
-    Object info = Object::newDictionary();
-    info.replaceKey("/Title", Object::newUnicodeString(cleanText(d.title)));
-    info.replaceKey("/Creator", Object::newString("Yokai"));
-    pdf.getTrailer().replaceKey("/Info", pdf.makeIndirectObject(info));
+    page.replaceKey("/Contents", Object::newStream(&book.pdf, made.content));
+    QPDFPageDocumentHelper(book.pdf).addPage(QPDFPageObjectHelper(book.pdf.makeIndirectObject(page)), false);
+}
 
-    QPDFWriter writer(pdf);
+} // namespace
+
+Bytes writePdfOfAll(std::span<const Drawing> sheets, Content wanted, const Work& work)
+{
+    Book book;
+    book.pdf.emptyPDF();
+    for (const Drawing& d : sheets)
+        addPage(book, d, wanted, work);
+    listLayers(book);
+    if (wanted != Content::Cut)
+        book.pdf.getRoot().replaceKey("/OutputIntents", Object::newArray(std::vector{pdf::outputIntent(book.pdf)}));
+    pdf::addMetadata(book.pdf, sheets.empty() ? std::string() : sheets.front().title);
+    work.report(0.7, "pages");
+
+    QPDFWriter writer(book.pdf);
     writer.setMinimumPDFVersion("1.6");
     writer.setOutputMemory();
     writer.setDeterministicID(true);
@@ -452,5 +306,7 @@ Bytes writePdf(const Drawing& d, Content wanted, const Work& work)
     work.report(1, "pages");
     return {buffer->getBuffer(), buffer->getBuffer() + buffer->getSize()};
 }
+
+Bytes writePdf(const Drawing& d, Content wanted, const Work& work) { return writePdfOfAll(std::span(&d, 1), wanted, work); }
 
 } // namespace yokai

@@ -2,35 +2,13 @@
 
 #include "artwork/artwork.h"
 #include "base/text.h"
+#include "formats/page_content.h"
 
 #include <algorithm>
 
 namespace yokai {
 
 namespace {
-
-std::string escaped(const std::string& text)
-{
-    std::string out;
-    for (const char c : cleanText(text))
-        switch (c) {
-        case '&':
-            out += "&amp;";
-            break;
-        case '<':
-            out += "&lt;";
-            break;
-        case '>':
-            out += "&gt;";
-            break;
-        case '"':
-            out += "&quot;";
-            break;
-        default:
-            out += c;
-        }
-    return out;
-}
 
 std::string base64(const Bytes& data)
 {
@@ -133,7 +111,7 @@ Bytes writeSvg(const Drawing& d, Content content, const Work& work)
     const std::string w = figure(d.width), h = figure(d.height);
     std::string out = "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n"
                       "<svg xmlns=\"http://www.w3.org/2000/svg\" xmlns:xlink=\"http://www.w3.org/1999/xlink\" version=\"1.1\" width=\"" +
-                      w + "mm\" height=\"" + h + "mm\" viewBox=\"0 0 " + w + " " + h + "\">\n<title>" + escaped(d.title) + "</title>\n";
+                      w + "mm\" height=\"" + h + "mm\" viewBox=\"0 0 " + w + " " + h + "\">\n<title>" + xmlText(d.title) + "</title>\n";
     if (content != Content::Cut)
         out += imagesOf(d, work);
     appendMarks(out, marksFor(d, content));
