@@ -345,7 +345,7 @@ private slots:
         Job job = job_;
         job.handOff.stretchX = 101;
         job.handOff.stretchY = 99.5;
-        const Drawing drawing = drawSheet(job, derived_, 0), printed = stretched(drawing);
+        const Drawing drawing = drawSheet(job, derived_, 0), printed = forContent(drawing, Content::Print);
         const auto asPrinted = [&](Point p) { return Point{drawing.width / 2 + (p.x - drawing.width / 2) * 1.01, drawing.height / 2 + (p.y - drawing.height / 2) * 0.995}; };
         for (std::size_t k = 0; k < drawing.marks.size(); ++k)
             QVERIFY(distance(asPrinted(printed.marks[k].centre), drawing.marks[k].centre) < 1e-9);

@@ -385,6 +385,10 @@ void applyTo(HandOffSpec& handOff, const Options& o)
         handOff.stretchX = plain(o.stretch.substr(0, comma), "--stretch", x.least, x.most);
         handOff.stretchY = plain(o.stretch.substr(comma + 1), "--stretch", y.least, y.most);
     }
+    if (!o.dxf.empty())
+        handOff.dxf = choice<DxfCurves>(o.dxf, "--dxf");
+    if (!o.material.empty())
+        handOff.material = cleanText(o.material);
     if (const Limits l = limitsOf(&HandOffSpec::ppi); !o.printPpi.empty())
         handOff.ppi = plain(o.printPpi, "--print-ppi", l.least, l.most);
 }

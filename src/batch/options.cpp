@@ -28,8 +28,10 @@ std::string knownFormats(bool images)
 
 void Options::requireOutput() const
 {
-    if (out.empty() && print.empty() && cut.empty() && report.empty())
-        throw Error(ErrorKind::Usage, "nothing to write; add --out FILE{} or --report -", verb == "sheet" ? ", --print FILE, --cut FILE" : "");
+    if (out.empty() && print.empty() && cut.empty() && proof.empty() && report.empty())
+        throw Error(ErrorKind::Usage, "nothing to write; add --out FILE{} or --report -", verb == "sheet" ? ", --print FILE, --cut FILE, --proof FILE" : "");
+    if (const Format* format = formatOf(proof); !proof.empty() && (!format || std::string_view(format->extension) != ".pdf"))
+        throw Error(ErrorKind::Usage, "--proof '{}' does not end in .pdf, which a proof is", proof);
     std::vector<std::string> files = out;
     if (!cut.empty())
         files.push_back(cut);
@@ -82,6 +84,7 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
         verb->add_option("--spot", o.spots, "a kind's spot colour, as through=Dieline; a name alone is the through line's; again for more")
             ->expected(1)
             ->take_all();
+        verb->add_option("--dxf", o.dxf, "curves in .dxf: arcs, r12 (short lines for old readers) or splines (arcs)");
         verb->add_option("--hairline", o.hairline, "the width of cut lines in files (0.001in)");
         verb->add_flag("--strict", o.strict, "an error finding fails the run");
     };
@@ -128,6 +131,10 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
     sheet->add_option("--mark-gap", o.markGap, "along a long sheet: bands of marks no farther apart");
     sheet->add_option("--print", o.print, "the file to print: picture and marks");
     sheet->add_option("--stretch", o.stretch, "X,Y: the printer's measured scale in percent; the print file undoes it (100,100)");
+    sheet->add_option("--proof", o.proof, "pages for the customer's yes, as .pdf: each piece with its lines and sizes");
+    sheet->add_option("--material", o.material, "what it is made of, as the proof says it");
+    sheet->add_option("--maker", o.maker, "the name on the proof");
+    sheet->add_option("--maker-logo", o.makerLogo, "the picture beside it");
     sheet->add_option("--print-ppi", o.printPpi, "of a print file that is all pixels (300)");
     sheet->add_option("--cut", o.cut, "the file to cut: cut lines and marks");
     limits(sheet);

@@ -31,7 +31,8 @@ struct Options {
     std::string fit, maxResidual, measured;
     std::string toolRadius, leastNeck, leastGap, leastArea, leastLength, leastPpi, drift;
     std::vector<std::string> out;
-    std::string print, cut, report, hairline, stretch, printPpi;
+    std::string print, cut, proof, report, hairline, stretch, printPpi, dxf;
+    std::string material, maker, makerLogo;
     bool strict = false;
 
     // What is to be written: at least one file or the report, checked before any work.

@@ -3,12 +3,14 @@
 #include "base/file.h"
 #include "formats/format.h"
 #include "formats/order/order.h"
+#include "formats/pages/proof.h"
 #include "formats/project/project.h"
 #include "register/measured.h"
 #include "report.h"
 #include "words.h"
 
 #include <chrono>
+#include <ctime>
 #include <iostream>
 
 namespace yokai::batch {
@@ -35,6 +37,7 @@ public:
         if (!file.empty())
             files_.emplace_back(file, written(*formatOf(file), drawing, content));
     }
+    void add(const std::string& file, Bytes bytes) { files_.emplace_back(file, std::move(bytes)); }
     void write() const
     {
         for (const auto& [file, bytes] : files_)
@@ -44,6 +47,21 @@ public:
 private:
     std::vector<std::pair<std::string, Bytes>> files_;
 };
+
+ProofFacts proofFacts(const Options& o)
+{
+    ProofFacts facts;
+    facts.maker.name = o.maker;
+    if (!o.makerLogo.empty())
+        facts.maker.logo = openPicture(o.makerLogo);
+    const std::time_t now = std::time(nullptr);
+    std::tm day{};
+    localtime_r(&now, &day);
+    char text[16];
+    std::strftime(text, sizeof text, "%Y-%m-%d", &day);
+    facts.date = text;
+    return facts;
+}
 
 Json timing(const Derived& d, double write, double total)
 {
@@ -148,6 +166,8 @@ int sheet(const Options& o)
     for (const std::string& file : o.out)
         if (isJob(file))
             outputs.add(file, job, d);
+    if (!o.proof.empty())
+        outputs.add(o.proof, writeProof(job, d, proofFacts(o)));
     outputs.write();
     if (!o.report.empty()) {
         Json report = pieceReport(job.pieces[0], d.pieces[0]);

@@ -72,10 +72,10 @@ Affine mirrored(const SheetSpec& sheet, SheetMirror what)
     return sheet.mirror == SheetMirror::Both || sheet.mirror == what ? Affine{-1, 0, 0, 1, sheet.width(), 0} : Affine{};
 }
 
-// About the sheet's middle, against what the printer was measured to do.
-Affine against(const HandOffSpec& spec, double width, double height)
+// About the sheet's middle, as the printer was measured to do.
+Affine stretchOf(const HandOffSpec& spec, double width, double height)
 {
-    const double x = 100 / spec.stretchX, y = 100 / spec.stretchY;
+    const double x = spec.stretchX / 100, y = spec.stretchY / 100;
     return {x, 0, 0, y, width / 2 * (1 - x), height / 2 * (1 - y)};
 }
 
@@ -84,7 +84,9 @@ void setUp(Drawing& drawing, const HandOffSpec& spec)
     drawing.spots = spec.spots;
     drawing.hairline = spec.hairline.mm();
     drawing.ppi = spec.ppi;
-    drawing.stretch = against(spec, drawing.width, drawing.height);
+    drawing.dxf = spec.dxf;
+    drawing.stretch = stretchOf(spec, drawing.width, drawing.height);
+    drawing.stretchIn = spec.stretchIn;
 }
 
 // What is printed of a piece, without its places.
@@ -184,17 +186,26 @@ const std::vector<Mark>& marksFor(const Drawing& drawing, Content content)
     return content == Content::Cut && drawing.cutMarks ? *drawing.cutMarks : drawing.marks;
 }
 
-Drawing stretched(const Drawing& drawing)
+Drawing forContent(const Drawing& drawing, Content content)
 {
     Drawing out = drawing;
+    const bool printed = content == Content::Print && drawing.stretchIn == StretchIn::Print, cut = content == Content::Cut && drawing.stretchIn == StretchIn::Cut;
+    if (drawing.stretch == Affine{} || (!printed && !cut))
+        return out;
+    const Affine map = printed ? drawing.stretch.inverse() : drawing.stretch;
     for (DrawnImage& image : out.images)
         for (Affine& place : image.places)
-            place = drawing.stretch * place;
+            place = map * place;
     for (DrawnPlate& plate : out.white)
         for (Affine& place : plate.places)
-            place = drawing.stretch * place;
+            place = map * place;
+    for (CutItem& item : out.cuts)
+        item.path = transformed(item.path, map);
     for (Mark& mark : out.marks)
-        mark.centre = drawing.stretch(mark.centre);
+        mark.centre = map(mark.centre);
+    if (out.cutMarks)
+        for (Mark& mark : *out.cutMarks)
+            mark.centre = map(mark.centre);
     return out;
 }
 

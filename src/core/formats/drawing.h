@@ -40,7 +40,9 @@ struct Drawing {
     SpotNames spots;
     double hairline = 0.0254; // of cut lines, mm
     double ppi = 300;         // of formats that hold nothing but pixels
-    Affine stretch;           // what a file to be printed does, so that it comes out true
+    DxfCurves dxf = DxfCurves::Arcs;
+    Affine stretch; // what the printer does
+    StretchIn stretchIn = StretchIn::Print;
 };
 
 enum class Content { Print, Cut, Both }; // images and marks; cut lines and marks; everything
@@ -53,8 +55,9 @@ std::vector<Drawing> drawSheets(const Job& job, const Derived& derived, Content 
 // One piece alone; (0, 0) is the picture's top-left corner. The drawing is as large as the picture.
 Drawing drawPiece(const Job& job, const Piece& piece, const PieceResult& result, Content content = Content::Both, const Work& work = {});
 
-// As a printer is to be given it that stretches what it prints. Marks keep their size: where they are is what counts.
-Drawing stretched(const Drawing& drawing);
+// As it is put into a file with this content: what is to be printed on a printer that stretches undoes it, or what is to be cut
+// follows it. Marks keep their size: where they are is what counts.
+Drawing forContent(const Drawing& drawing, Content content);
 
 // Where the cut has the marks of every sheet: as printed, unless print and cut are mirrored apart.
 std::vector<Mark> cutMarksOf(const Job& job, const Derived& derived);

@@ -30,19 +30,13 @@ const Format* formatOf(std::string_view fileName)
     return nullptr;
 }
 
-namespace {
-
-Drawing asPrinted(const Drawing& drawing, Content content) { return content != Content::Print || drawing.stretch == Affine{} ? drawing : stretched(drawing); }
-
-} // namespace
-
-Bytes written(const Format& format, const Drawing& drawing, Content content, const Work& work) { return format.write(asPrinted(drawing, content), content, work); }
+Bytes written(const Format& format, const Drawing& drawing, Content content, const Work& work) { return format.write(forContent(drawing, content), content, work); }
 
 Bytes writtenAsPages(const Format& format, std::span<const Drawing> sheets, Content content, const Work& work)
 {
     std::vector<Drawing> drawings;
     for (const Drawing& sheet : sheets)
-        drawings.push_back(asPrinted(sheet, content));
+        drawings.push_back(forContent(sheet, content));
     return format.writeAll(drawings, content, work);
 }
 

@@ -169,11 +169,29 @@ struct SpotNames {
     bool operator==(const SpotNames&) const = default;
 };
 
+// What curves are in DXF: readers differ.
+enum class DxfCurves {
+    Arcs,    // polylines of arcs and lines
+    R12,     // polylines of short lines, as the oldest readers take them
+    Splines, // the curves as they are
+};
+constexpr std::array<Named<DxfCurves>, 3> namesOf(DxfCurves) { return {{{DxfCurves::Arcs, "arcs"}, {DxfCurves::R12, "r12"}, {DxfCurves::Splines, "splines"}}}; }
+
+// Where a printer's stretch is made good.
+enum class StretchIn {
+    Print, // files to be printed undo it
+    Cut,   // files to be cut follow it
+};
+constexpr std::array<Named<StretchIn>, 2> namesOf(StretchIn) { return {{{StretchIn::Print, "print"}, {StretchIn::Cut, "cut"}}}; }
+
 struct HandOffSpec {
     SpotNames spots;
     Length hairline = Length::ticks(9144); // of cut lines in files: 0.001 in, which many machines take for "cut this" (common practice)
-    double stretchX = 100, stretchY = 100;  // percent: the printer's own, as measured; files to be printed undo it
+    double stretchX = 100, stretchY = 100;  // percent: the printer's own, as measured
+    StretchIn stretchIn = StretchIn::Print;
+    DxfCurves dxf = DxfCurves::Arcs;
     double ppi = 300;                       // of the print as pixels
+    std::string material;                   // what it is made of, as the proof says it
     template <class Self, class V> static void fields(Self& self, V& visit)
     {
         visit("spots", self.spots);
@@ -181,6 +199,9 @@ struct HandOffSpec {
         visit("stretch_x", self.stretchX, Within{90.0, 110.0});
         visit("stretch_y", self.stretchY, Within{90.0, 110.0});
         visit("ppi", self.ppi, Within{36.0, 2400.0});
+        visit("material", self.material);
+        visit("stretch_in", self.stretchIn);
+        visit("dxf", self.dxf);
     }
     bool operator==(const HandOffSpec&) const = default;
 };

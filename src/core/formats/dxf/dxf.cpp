@@ -2,9 +2,11 @@
 
 #include "base/error.h"
 #include "base/file.h"
+#include "path/arcs.h"
 
 #include <dxflib/dl_dxf.h>
 
+#include <algorithm>
 #include <filesystem>
 #include <memory>
 #include <string_view>
@@ -14,7 +16,7 @@ namespace yokai {
 
 namespace {
 
-constexpr double tolerance = 0.005;
+constexpr double tolerance = 0.005, arcTolerance = 0.002;
 
 // dxflib writes to a named file; a scratch file of our own keeps the target whole.
 class Scratch {
@@ -37,11 +39,9 @@ private:
 };
 
 // The names that entities use must stand before them.
-void writeTables(DL_Dxf& dxf, DL_WriterA& dw)
+void writeNames(DL_Dxf& dxf, DL_WriterA& dw)
 {
     const DL_Attributes plain("0", 7, -1, "CONTINUOUS", 1.0);
-    dw.sectionTables();
-    dxf.writeVPort(dw);
     dw.tableLinetypes(3);
     dxf.writeLinetype(dw, DL_LinetypeData("BYBLOCK", "BYBLOCK", 0, 0, 0.0));
     dxf.writeLinetype(dw, DL_LinetypeData("BYLAYER", "BYLAYER", 0, 0, 0.0));
@@ -53,6 +53,19 @@ void writeTables(DL_Dxf& dxf, DL_WriterA& dw)
         dxf.writeLayer(dw, DL_LayerData(facts(kind).dxfLayer, 0), DL_Attributes("", facts(kind).dxfColour, -1, "CONTINUOUS", 1.0));
     dxf.writeLayer(dw, DL_LayerData("MARKS", 0), DL_Attributes("", 7, -1, "CONTINUOUS", 1.0));
     dw.tableEnd();
+}
+
+// Release 12 knows no more tables than these, and nothing but blocks and entities beside them.
+void writeTables(DL_Dxf& dxf, DL_WriterA& dw, DxfCurves curves)
+{
+    dw.sectionTables();
+    if (curves == DxfCurves::R12) {
+        writeNames(dxf, dw);
+        dw.sectionEnd();
+        return;
+    }
+    dxf.writeVPort(dw);
+    writeNames(dxf, dw);
     dw.tableStyle(1);
     dxf.writeStyle(dw, DL_StyleData("Standard", 0, 0.0, 1.0, 0.0, 0, 2.5, "txt", ""));
     dw.tableEnd();
@@ -73,6 +86,68 @@ void writeTables(DL_Dxf& dxf, DL_WriterA& dw)
     dw.sectionEnd();
 }
 
+DL_VertexData vertex(Point p, double height, double bulge) { return {p.x, height - p.y, 0, bulge}; }
+
+void writeArcs(DL_Dxf& dxf, DL_WriterA& dw, const Path& path, double height, const DL_Attributes& layer)
+{
+    const std::vector<Arc> arcs = arcsOf(path, arcTolerance);
+    if (arcs.empty())
+        return;
+    const std::size_t points = arcs.size() + (path.closed ? 0 : 1);
+    dxf.writePolyline(dw, DL_PolylineData(int(points), 0, 0, path.closed ? 1 : 0), layer);
+    Point from = path.start;
+    for (const Arc& arc : arcs) {
+        dxf.writeVertex(dw, vertex(from, height, -arc.bulge)); // y up there
+        from = arc.end;
+    }
+    if (!path.closed)
+        dxf.writeVertex(dw, vertex(from, height, 0));
+    dxf.writePolylineEnd(dw);
+}
+
+void writeLines(DL_Dxf& dxf, DL_WriterA& dw, const Path& path, double height, const DL_Attributes& layer)
+{
+    const Polyline points = flatten(path, tolerance);
+    if (points.size() < 2)
+        return;
+    dxf.writePolyline(dw, DL_PolylineData(int(points.size()), 0, 0, path.closed ? 1 : 0), layer);
+    for (const Point p : points)
+        dxf.writeVertex(dw, vertex(p, height, 0));
+    dxf.writePolylineEnd(dw);
+}
+
+// Cubics one after another are a spline whose inner knots count three times.
+void writeSpline(DL_Dxf& dxf, DL_WriterA& dw, const Path& path, double height, const DL_Attributes& layer)
+{
+    constexpr int degree = 3, planar = 8;
+    const int pieces = int(path.segments.size());
+    if (pieces == 0)
+        return;
+    const int controls = degree * pieces + 1;
+    dxf.writeSpline(dw, DL_SplineData(degree, controls + degree + 1, controls, 0, planar), layer);
+    for (int k = 0; k < controls + degree + 1; ++k)
+        dxf.writeKnot(dw, DL_KnotData(std::clamp((k - 1) / degree, 0, pieces)));
+    const auto control = [&](Point p) { dxf.writeControlPoint(dw, DL_ControlPointData(p.x, height - p.y, 0, 1)); };
+    control(path.start);
+    for (const Segment& s : path.segments) {
+        control(s.c1);
+        control(s.c2);
+        control(s.end);
+    }
+}
+
+void writeCurve(DL_Dxf& dxf, DL_WriterA& dw, const Path& path, const Drawing& d, const DL_Attributes& layer)
+{
+    switch (d.dxf) {
+    case DxfCurves::Arcs:
+        return writeArcs(dxf, dw, path, d.height, layer);
+    case DxfCurves::R12:
+        return writeLines(dxf, dw, path, d.height, layer);
+    case DxfCurves::Splines:
+        return writeSpline(dxf, dw, path, d.height, layer);
+    }
+}
+
 void writeEntities(DL_Dxf& dxf, DL_WriterA& dw, const Drawing& d, Content content, const Work& work)
 {
     dw.sectionEntities();
@@ -91,15 +166,8 @@ void writeEntities(DL_Dxf& dxf, DL_WriterA& dw, const Drawing& d, Content conten
         if (content == Content::Print)
             break;
         const DL_Attributes layer(facts(item.kind).dxfLayer, 256, -1, "BYLAYER", 1.0);
-        for (const Path& path : cutsOf(item)) {
-            const Polyline points = flatten(path, tolerance);
-            if (points.size() < 2)
-                continue;
-            dxf.writePolyline(dw, DL_PolylineData(int(points.size()), 0, 0, path.closed ? 1 : 0), layer);
-            for (Point p : points)
-                dxf.writeVertex(dw, DL_VertexData(p.x, d.height - p.y, 0));
-            dxf.writePolylineEnd(dw);
-        }
+        for (const Path& path : cutsOf(item))
+            writeCurve(dxf, dw, path, d, layer);
     }
     dw.sectionEnd();
 }
@@ -111,7 +179,7 @@ Bytes writeDxf(const Drawing& d, Content content, const Work& work)
     const Scratch scratch;
     DL_Dxf dxf;
     {
-        const std::unique_ptr<DL_WriterA> writer(dxf.out(scratch.name().c_str(), DL_Codes::AC1015));
+        const std::unique_ptr<DL_WriterA> writer(dxf.out(scratch.name().c_str(), d.dxf == DxfCurves::R12 ? DL_Codes::AC1009 : DL_Codes::AC1015));
         if (!writer)
             throw Error(ErrorKind::Output, "cannot write a scratch file '{}'; make room there", scratch.name());
         DL_WriterA& dw = *writer;
@@ -129,10 +197,12 @@ Bytes writeDxf(const Drawing& d, Content content, const Work& work)
         dw.dxfReal(20, d.height);
         dw.dxfReal(30, 0);
         dw.sectionEnd();
-        writeTables(dxf, dw);
+        writeTables(dxf, dw, d.dxf);
         writeEntities(dxf, dw, d, content, work);
-        dxf.writeObjects(dw);
-        dxf.writeObjectsEnd(dw);
+        if (d.dxf != DxfCurves::R12) {
+            dxf.writeObjects(dw);
+            dxf.writeObjectsEnd(dw);
+        }
         dw.dxfEOF();
         dw.close();
     }

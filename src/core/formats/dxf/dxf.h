@@ -1,7 +1,7 @@
-// DXF (AC1015) through dxflib: mm, y up, (0, 0) the bottom-left corner.
+// DXF through dxflib: mm, y up, (0, 0) the bottom-left corner.
 //
-// Curves are written as closed polylines within 0.005 mm, the one curve every
-// cutter's reader takes; layers are named as in base/line_kind.h, marks are circles on
+// Curves are polylines of arcs and lines within 0.002 mm; or, for the oldest readers, polylines of short lines within
+// 0.005 mm in the form of release 12; or splines, which are the curves themselves. Layers are named as in base/line_kind.h, marks are circles on
 // MARKS. DXF carries no pictures: with Content::Print only the marks are written.
 #pragma once
 
