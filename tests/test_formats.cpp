@@ -3,6 +3,7 @@
 #include "formats/dxf/dxf.h"
 #include "formats/eps/eps.h"
 #include "formats/format.h"
+#include "formats/pages/proof.h"
 #include "formats/pdf/pdf.h"
 #include "formats/png/png.h"
 #include "formats/project/project.h"
@@ -14,8 +15,10 @@
 
 #include <opencv2/imgcodecs.hpp>
 #include <opencv2/imgproc.hpp>
+#include <QColorSpace>
 #include <QDir>
 #include <QFileInfo>
+#include <QImage>
 #include <QJsonArray>
 #include <QJsonDocument>
 #include <QJsonObject>
@@ -25,8 +28,10 @@
 #include <QXmlStreamReader>
 
 #include <clocale>
+#include <memory>
 #include <random>
 
+#include <lcms2.h>
 #include <tiffio.h>
 
 using namespace yokai;
@@ -109,10 +114,16 @@ private slots:
             truth[QLatin1String(name(kind))] = QJsonArray{shapes, kind == LineKind::Perforate ? 0.75 : 1};
         }
         write(file("truth.json"), QJsonDocument(truth).toJson());
-        const Drawing drawing = drawSheet(job, d, 0);
+        Drawing drawing = drawSheet(job, d, 0);
         for (const Format& format : formats())
             write(file("kinds") + format.extension, bytes(format.write(drawing, Content::Both, {})));
-        const Ran r = run("/usr/bin/python3", {QFINDTESTDATA("reference/geometry.py"), file("kinds.svg"), file("kinds.dxf"), file("kinds.pdf"), file("truth.json"), file("kinds.eps"), file("kinds.plt")});
+        QStringList dxfs{file("kinds.dxf")};
+        for (const DxfCurves curves : {DxfCurves::R12, DxfCurves::Splines}) {
+            drawing.dxf = curves;
+            dxfs << file(name(curves)) + ".dxf";
+            write(dxfs.back(), bytes(writeDxf(drawing, Content::Both)));
+        }
+        const Ran r = run("/usr/bin/python3", {QFINDTESTDATA("reference/geometry.py"), file("kinds.svg"), dxfs.join(","), file("kinds.pdf"), file("truth.json"), file("kinds.eps"), file("kinds.plt")});
         QVERIFY2(r.code == 0, qPrintable(r.out + r.err));
         qInfo().noquote() << r.out.trimmed();
     }
@@ -288,6 +299,173 @@ private slots:
         QVERIFY_EXCEPTION_THROWN(writePng(drawing, Content::Print), Error);
     }
 
+    // A job of several sheets is one file with a page each; what lies on all of them is in it once, layers too. Each page shows what its sheet's own file does.
+    void sheetsArePages()
+    {
+        Job job = job_;
+        job.pieces.resize(1);
+        job.pieces[0].copies = 60;
+        StepCache cache;
+        const Derived d = derive(job, cache);
+        QVERIFY(d.sheet.sheets >= 3);
+        const std::vector<Drawing> sheets = drawSheets(job, d);
+        QVERIFY(sheets[0].images[0].image.pixels == sheets[1].images[0].image.pixels);
+        const Format& pdf = *formatOf("x.pdf");
+        write(file("pages.pdf"), bytes(writtenAsPages(pdf, sheets, Content::Both)));
+        write(file("one.pdf"), bytes(written(pdf, sheets[0], Content::Both)));
+        const auto images = [&](const char* name) {
+            return run("qpdf", {"--json", file(name)}).out.count("\"/Subtype\": \"/Image\"");
+        };
+        QVERIFY(images("one.pdf") >= 2);
+        QCOMPARE(images("pages.pdf"), images("one.pdf"));
+        const auto text = run("qpdf", {"--json", file("pages.pdf")}).out;
+        QCOMPARE(text.count("\"/OCG\""), run("qpdf", {"--json", file("one.pdf")}).out.count("\"/OCG\""));
+        for (int k = 0; k < d.sheet.sheets; ++k) {
+            const QString alone = file("alone.pdf");
+            write(alone, bytes(written(pdf, drawSheet(job, d, k), Content::Both)));
+            const QString page = QString::number(k + 1);
+            QVERIFY(run("pdftocairo", {"-png", "-r", "50", "-singlefile", "-f", page, "-l", page, file("pages.pdf"), file("page-of-all")}).code == 0);
+            QVERIFY(run("pdftocairo", {"-png", "-r", "50", "-singlefile", alone, file("page-alone")}).code == 0);
+            QCOMPARE(read(file("page-of-all.png")), read(file("page-alone.png")));
+        }
+        QVERIFY(run("pdfinfo", {file("pages.pdf")}).out.contains(QRegularExpression(QStringLiteral("Pages:\\s+%1\\n").arg(d.sheet.sheets))));
+    }
+
+    // What PDF/X-4 asks of a file's structure (ISO 15930-7, from memory: the standard itself is not at hand). What no test here can
+    // tell: whether the printing condition it names is the press's own. It names sRGB, and does not claim to be PDF/X.
+    void theStructureIsSound()
+    {
+        const Ran shown = run("qpdf", {"--json", file("both.pdf")});
+        QVERIFY(shown.code == 0);
+        const QJsonObject objects = QJsonDocument::fromJson(shown.out.toUtf8()).object()["qpdf"].toArray()[1].toObject();
+        const auto value = [&](const QString& reference) { return objects["obj:" + reference].toObject(); };
+        QJsonObject root, page;
+        int fonts = 0, actions = 0, alternates = 0;
+        for (const QJsonValue& each : objects) {
+            const QJsonObject o = each.toObject(), dict = o["value"].isObject() ? o["value"].toObject() : o["stream"].toObject()["dict"].toObject();
+            root = dict["/Type"] == "/Catalog" ? dict : root;
+            page = dict["/Type"] == "/Page" ? dict : page;
+            fonts += dict["/Type"] == "/Font";
+            actions += dict.contains("/AA") || dict.contains("/JavaScript") || dict.contains("/OpenAction");
+            alternates += dict.contains("/Alternates") || dict.contains("/OPI") || dict["/Subtype"] == "/PS" || dict["/Filter"] == "/LZWDecode" || dict.contains("/TR");
+        }
+        QVERIFY(!root.isEmpty() && !page.isEmpty() && fonts + actions + alternates == 0);
+        QVERIFY(read(file("both.pdf")).startsWith("%PDF-1.6"));
+        // Boxes: what is trimmed lies in what bleeds lies in the sheet.
+        QVERIFY(page["/TrimBox"] == page["/MediaBox"] && page["/BleedBox"] == page["/MediaBox"]);
+        const QJsonObject trailer = objects["trailer"]["value"].toObject();
+        QVERIFY(trailer["/ID"].toArray().size() == 2 && !trailer.contains("/Encrypt"));
+        // The output intent carries its profile, of three channels.
+        const QJsonObject intent = value(root["/OutputIntents"].toArray()[0].toString())["value"].toObject();
+        QCOMPARE(intent["/S"].toString(), QStringLiteral("/GTS_PDFX"));
+        QCOMPARE(value(intent["/DestOutputProfile"].toString())["stream"].toObject()["dict"].toObject()["/N"].toInt(), 3);
+        // Layers have names, and none is switched by itself.
+        const QJsonObject layers = root["/OCProperties"].toObject();
+        QVERIFY(layers["/D"].toObject().contains("/Name") && !layers["/D"].toObject().contains("/AS"));
+        for (const QJsonValue& layer : layers["/OCGs"].toArray())
+            QVERIFY(!value(layer.toString())["value"].toObject()["/Name"].toString().isEmpty());
+        // The facts stand twice, and alike.
+        const QJsonObject info = value(trailer["/Info"].toString())["value"].toObject();
+        QCOMPARE(info["/Trapped"].toString(), QStringLiteral("/False"));
+        const QString xmp = run("qpdf", {"--show-object=" + root["/Metadata"].toString().section(' ', 0, 0), "--raw-stream-data", file("both.pdf")}).out;
+        QXmlStreamReader xml(xmp);
+        QString title, trapped;
+        while (!xml.atEnd())
+            if (xml.readNext() == QXmlStreamReader::StartElement) {
+                if (xml.name() == u"li")
+                    title = xml.readElementText();
+                else if (xml.name() == u"Trapped")
+                    trapped = xml.readElementText();
+            }
+        QVERIFY2(!xml.hasError(), qPrintable(xml.errorString()));
+        QCOMPARE("u:" + title, info["/Title"].toString());
+        QCOMPARE("/" + trapped, info["/Trapped"].toString());
+    }
+
+    // A picture in wider colours than sRGB keeps its numbers and its profile in the file.
+    void profilesAreKept()
+    {
+        const std::unique_ptr<void, decltype(&cmsCloseProfile)> wide([] {
+            const cmsCIExyY white{0.3127, 0.3290, 1};
+            const cmsCIExyYTRIPLE corners{{0.64, 0.33, 1}, {0.21, 0.71, 1}, {0.15, 0.06, 1}}; // Adobe RGB (1998), 4.3.1.1
+            cmsToneCurve* curve = cmsBuildGamma(nullptr, 563.0 / 256);
+            cmsToneCurve* curves[] = {curve, curve, curve};
+            cmsHPROFILE profile = cmsCreateRGBProfile(&white, &corners, curves);
+            cmsFreeToneCurve(curve);
+            return profile;
+        }(), cmsCloseProfile);
+        cmsUInt32Number size = 0;
+        QVERIFY(cmsSaveProfileToMem(wide.get(), nullptr, &size));
+        Bytes profile(size);
+        cmsSaveProfileToMem(wide.get(), profile.data(), &size);
+        QImage image(120, 80, QImage::Format_RGB32);
+        image.fill(QColor(10, 240, 30));
+        image.setColorSpace(QColorSpace::fromIccProfile(bytes(profile)));
+        QVERIFY(image.save(file("wide.png"), "PNG"));
+        Job job;
+        job.pieces.emplace_back();
+        job.pieces[0].artwork.picture = openPicture(file("wide.png").toStdString());
+        job.pieces[0].artwork.setWidth(60_mm);
+        job.pieces[0].keep().rule = KeepRule::All;
+        giveIds(job);
+        StepCache cache;
+        const Derived d = derive(job, cache);
+        write(file("wide.pdf"), bytes(writePdf(drawSheet(job, d, 0), Content::Print)));
+        const QString list = run("pdfimages", {"-list", file("wide.pdf")}).out;
+        QVERIFY2(list.contains(QRegularExpression("image +\\d+ +\\d+ +icc +3")), qPrintable(list));
+        const QString object = QRegularExpression("icc +3.* (\\d+)  0 +\\d+ +\\d+ ").match(list).captured(1);
+        const Ran pixels = run("qpdf", {"--show-object=" + object, "--filtered-stream-data", file("wide.pdf")});
+        QVERIFY2(pixels.code == 0 && pixels.bytes.startsWith(QByteArray("\x0a\xf0\x1e\x0a\xf0\x1e", 6)), qPrintable(list));
+        QCOMPARE(run("qpdf", {"--json", "--json-stream-data=inline", file("wide.pdf")}).out.count(QString::fromLatin1(bytes(profile).toBase64().first(200))), 1);
+    }
+
+    // The proof says of each piece what it is called, how large, how many; and what its lines mean, whose work it is and of what.
+    // Its lines lie where the picture says: read back by poppler at the scale it states.
+    void theProofSaysWhatIsMade()
+    {
+        Job job = job_;
+        job.handOff.material = "Matte film <white> & clear";
+        ProofFacts facts;
+        facts.maker.name = "Café 船 Ferry Nine"; // a script that the shipped font lacks
+        facts.maker.logo = job.pieces[0].artwork.picture;
+        facts.date = "2026-11-27";
+        write(file("proof.pdf"), bytes(writeProof(job, derived_, facts)));
+        QVERIFY(run("qpdf", {"--check", file("proof.pdf")}).code == 0);
+        const QString said = run("pdftotext", {"-layout", file("proof.pdf"), "-"}).out;
+        for (std::size_t k = 0; k < job.pieces.size(); ++k) {
+            QVERIFY2(said.contains(QString::fromStdString(job.pieces[k].name)), qPrintable(said));
+            QVERIFY2(said.contains(QStringLiteral("%1 copies").arg(derived_.sheet.placed[k])), qPrintable(said));
+            QVERIFY2(said.contains(QString::fromStdString(formatMm(derived_.pieces[k].width, Unit::Mm, false))), qPrintable(said));
+        }
+        for (const QString& word : {QStringLiteral("Café"), QStringLiteral("Matte film <white> & clear"), QStringLiteral("2026-11-27"), QStringLiteral("Through"),
+                                    QStringLiteral("Kiss"), QStringLiteral("Approved by")})
+            QVERIFY2(said.contains(word), qPrintable(word + "\n" + said));
+        const QString fonts = run("pdffonts", {file("proof.pdf")}).out;
+        QVERIFY2(fonts.contains("Inter-Regular") && !fonts.contains(QRegularExpression(" no +(yes|no) +(yes|no) +\\d")), qPrintable(fonts)); // all are in the file
+        // A square of 40 mm with its line 5 mm round it, on a page by itself: shown at its true size, so it measures so.
+        Rgba8 px(400, 400, {200, 30, 30, 255});
+        Job square;
+        square.pieces.emplace_back();
+        square.pieces[0].artwork.picture = pictureFromBytes(encodePng(px), "square.png");
+        square.pieces[0].artwork.setWidth(40_mm);
+        square.pieces[0].keep().rule = KeepRule::All;
+        square.pieces[0].lines() = {{LineKind::Through, 5_mm}};
+        giveIds(square);
+        StepCache cache;
+        const Derived d = derive(square, cache);
+        write(file("square.pdf"), bytes(writeProof(square, d, {})));
+        QVERIFY(run("pdftocairo", {"-png", "-r", "254", "-singlefile", file("square.pdf"), file("square")}).code == 0); // 10 px a mm
+        const cv::Mat page = cv::imread(file("square.png").toStdString());
+        cv::Mat red, violet;
+        cv::inRange(page, cv::Scalar(20, 20, 190), cv::Scalar(40, 40, 210), red);
+        const cv::Rect printed = cv::boundingRect(red);
+        QVERIFY2(std::abs(printed.width - 400) <= 1 && std::abs(printed.height - 400) <= 1, qPrintable(QString::number(printed.width)));
+        cv::inRange(page, cv::Scalar(160, 30, 70), cv::Scalar(200, 60, 110), violet);
+        violet(cv::Rect(0, page.rows * 3 / 4, page.cols, page.rows / 4)) = 0; // the legend's
+        const cv::Rect line = cv::boundingRect(violet);
+        QVERIFY2(std::abs(line.width - 504) <= 2 && std::abs(line.x + line.width / 2 - printed.x - 200) <= 1, qPrintable(QString::number(line.width)));
+    }
+
     // A JPEG to which nothing was done goes into the file as it came, byte for byte, once, and with its profile; cropped it
     // is packed anew. A picture in colours of another profile keeps them, and that.
     void picturesKeepTheirOwn()
@@ -356,6 +534,11 @@ private slots:
         QCOMPARE(bytes(written(svg, drawing, Content::Print)), bytes(svg.write(printed, Content::Print, {})));
         QCOMPARE(bytes(written(svg, drawing, Content::Cut)), bytes(svg.write(drawing, Content::Cut, {})));
         QVERIFY(written(svg, drawing, Content::Print) != written(svg, drawing, Content::Cut));
+        // Or the cut follows it, and the print is as it is.
+        job.handOff.stretchIn = StretchIn::Cut;
+        const Drawing other = drawSheet(job, derived_, 0), cut = forContent(other, Content::Cut);
+        QCOMPARE(bytes(written(svg, other, Content::Print)), bytes(svg.write(other, Content::Print, {})));
+        QVERIFY(distance(cut.cuts[0].path.start, asPrinted(other.cuts[0].path.start)) < 1e-9 && distance(cut.marks[0].centre, asPrinted(other.marks[0].centre)) < 1e-9);
     }
 
     // An underprint by Ghostscript's separations: its plate is as large as the line that far inside the print, and under the

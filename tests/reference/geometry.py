@@ -2,7 +2,7 @@
 readers and prints the largest distance between them and the lines they were made of, in mm,
 y down.
 
-geometry.py SVG DXF PDF [TRUTH [EPS HPGL]], TRUTH a JSON object: by kind, a list of lists of
+geometry.py SVG DXF[,DXF...] PDF [TRUTH [EPS HPGL]], TRUTH a JSON object: by kind, a list of lists of
 points and what part of their length is cut. Without it the three are compared with each other,
 through lines only.
 
@@ -18,6 +18,7 @@ import sys
 import tempfile
 
 import ezdxf
+import ezdxf.path
 from shapely.geometry import LineString, Point
 
 
@@ -55,11 +56,10 @@ def dxf_lines(name, kind, height):
     document = ezdxf.readfile(name)
     assert not document.audit().errors, document.audit().errors
     assert document.header["$INSUNITS"] == 4
-    lines = []
-    for entity in document.modelspace().query('LWPOLYLINE POLYLINE[layer=="%s"]' % layer(kind).upper().replace("-", "_")):
-        points = [(p[0], height - p[1]) for p in (entity.get_points() if entity.dxftype() == "LWPOLYLINE" else entity.points())]
-        lines.append(points + points[:1] if entity.is_closed else points)
-    return lines
+    on = layer(kind).upper().replace("-", "_")
+    curves = [e for e in document.modelspace() if e.dxf.layer == on]
+    assert len({e.dxftype() for e in curves}) == 1
+    return [[(p.x, height - p.y) for p in ezdxf.path.make_path(e).flattening(0.0005)] for e in curves]
 
 
 def pdf_lines(name, kind):
@@ -183,7 +183,7 @@ for kind, (shapes, share) in expected.items():
     truth = [LineString(shape) for shape in shapes]
     svg, height = svg_lines(sys.argv[1], kind)
     count += len(svg)
-    for lines in (svg, dxf_lines(sys.argv[2], kind, height), pdf_lines(sys.argv[3], kind)):
+    for lines in (svg, *(dxf_lines(dxf, kind, height) for dxf in sys.argv[2].split(",")), pdf_lines(sys.argv[3], kind)):
         made = [LineString(line) for line in lines]
         if share == 1:
             assert len(made) == len(truth), (kind, len(made), len(truth))

@@ -12,8 +12,9 @@ Ran run(const QString& program, const QStringList& args, const QByteArray& input
     p.write(input);
     p.closeWriteChannel();
     if (!p.waitForFinished(120'000))
-        return {-1, {}, p.errorString()};
-    return {p.exitCode(), QString::fromUtf8(p.readAllStandardOutput()), QString::fromUtf8(p.readAllStandardError())};
+        return {-1, {}, p.errorString(), {}};
+    const QByteArray out = p.readAllStandardOutput();
+    return {p.exitCode(), QString::fromUtf8(out), QString::fromUtf8(p.readAllStandardError()), out};
 }
 
 QByteArray read(const QString& file)
