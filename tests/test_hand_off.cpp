@@ -8,6 +8,7 @@
 
 #include <opencv2/imgcodecs.hpp>
 #include <QCheckBox>
+#include <QDate>
 #include <QDir>
 #include <QJsonArray>
 #include <QJsonDocument>
@@ -108,7 +109,8 @@ private slots:
         auto* where = find<QLineEdit>("hand-folder");
         where->setText(folder);
         const std::map<QString, QString> endings{{"hand-print", "-print.pdf"}, {"hand-png", "-print.png"},    {"hand-combined", "-combined.pdf"}, {"hand-eps", "-combined.eps"},
-                                                 {"hand-svg", "-cut.svg"},     {"hand-dxf", "-cut.dxf"}, {"hand-hpgl", "-cut.plt"}};
+                                                 {"hand-svg", "-cut.svg"},     {"hand-dxf", "-cut.dxf"}, {"hand-hpgl", "-cut.plt"},
+                                                 {"hand-combined-svg", "-combined.svg"}, {"hand-proof", "-proof.pdf"}};
         for (const auto& [name, ending] : endings)
             tick(qPrintable(name), name == "hand-png" || name == "hand-hpgl" || name == "hand-eps");
         auto* write = find<QPushButton>("hand-write");
@@ -138,21 +140,108 @@ private slots:
         QSettings().remove("hand-off");
     }
 
+    // Names go by what is typed; what a name may not hold is left out, and two that would be called alike are told apart. All of it
+    // is kept under a name and used again, but for what is the printer's and the job's own; names of spots by themselves too.
+    void namesAndKeptSettings()
+    {
+        drop({square()});
+        enter(Station::HandOff);
+        unfold();
+        const QString folder = file("named");
+        QVERIFY(QDir().mkpath(folder));
+        const char* all[] = {"hand-print", "hand-png", "hand-combined", "hand-eps", "hand-combined-svg", "hand-svg", "hand-dxf", "hand-hpgl", "hand-proof"};
+        const auto only = [&](const QStringList& wanted) {
+            for (const char* name : all)
+                tick(name, wanted.contains(QLatin1String(name)));
+        };
+        only({"hand-combined", "hand-combined-svg", "hand-svg"});
+        type("hand-folder", qPrintable(folder));
+        type("hand-names", "{job}:{date}/x");
+        type("spot-through", "CutContour 7");
+        type("spot-white", "Opaque");
+        choose("hand-dxf-curves", 2);
+        type("kept-hand-off-name", "Wide shop");
+        click("kept-hand-off-keep");
+        type("kept-spots-name", "Shop's names");
+        click("kept-spots-keep");
+        QTest::mouseClick(find<QPushButton>("hand-write"), Qt::LeftButton);
+        QVERIFY(settled());
+        const QString day = QDate::currentDate().toString(Qt::ISODate);
+        QCOMPARE(QDir(folder).entryList(QDir::Files), QStringList({"square" + day + "x-cut.svg", "square" + day + "x.pdf", "square" + day + "x.svg"}));
+        QVERIFY(read(folder + "/square" + day + "x.pdf").contains("CutContour#207"));
+        // Another job, another window: nothing of it is there until it is used.
+        only({"hand-dxf"});
+        type("hand-names", "{job}-{what}");
+        window_.reset();
+        open();
+        drop({square()});
+        enter(Station::HandOff);
+        unfold();
+        type("hand-material", "Clear film");
+        desk().edit("scale", [](Job& job) { job.handOff.stretchX = 99; });
+        QVERIFY(settled());
+        QVERIFY(desk().job().handOff.spots == SpotNames());
+        click("kept-spots-use");
+        QVERIFY(desk().job().handOff.spots.of(LineKind::Through) == "CutContour 7" && desk().job().handOff.dxf == DxfCurves::Arcs);
+        desk().undo();
+        QVERIFY(settled());
+        click("kept-hand-off-use");
+        const HandOffSpec& now = desk().job().handOff;
+        QVERIFY(now.spots.of(LineKind::Through) == "CutContour 7" && now.spots.white == "Opaque" && now.dxf == DxfCurves::Splines);
+        QVERIFY(now.stretchX == 99 && now.material == "Clear film");
+        QCOMPARE(find<QLineEdit>("hand-names")->text(), QStringLiteral("{job}:{date}/x"));
+        for (const char* name : all)
+            QCOMPARE(find<QCheckBox>(name)->isChecked(), QByteArray(name) == "hand-combined" || QByteArray(name) == "hand-combined-svg" || QByteArray(name) == "hand-svg");
+        QSettings().clear();
+    }
+
+    // The proof from the window, and the same from the headless front end: whose work, of what, and the job's own words.
+    void theProofIsWritten()
+    {
+        drop({square()});
+        enter(Station::HandOff);
+        unfold();
+        for (const char* name : {"hand-print", "hand-png", "hand-combined", "hand-eps", "hand-combined-svg", "hand-svg", "hand-dxf", "hand-hpgl", "hand-proof"})
+            tick(name, name == QByteArray("hand-proof"));
+        const QString folder = file("proofs");
+        QVERIFY(QDir().mkpath(folder));
+        type("hand-folder", qPrintable(folder));
+        type("hand-maker", "Ferry Nine");
+        type("hand-logo", qPrintable(square()));
+        type("hand-material", "Birch ply");
+        QTest::mouseClick(find<QPushButton>("hand-write"), Qt::LeftButton);
+        QVERIFY(settled());
+        const QString said = run("pdftotext", {"-layout", folder + "/square-proof.pdf", "-"}).out;
+        for (const char* words : {"Ferry Nine", "Birch ply", "Proof", "Through", "copies", "60.00"})
+            QVERIFY2(said.contains(words), qPrintable(said));
+        QVERIFY(run("pdfimages", {"-list", folder + "/square-proof.pdf"}).out.count("image") >= 2); // the picture and the logo
+        type("hand-logo", "/nowhere/logo.png");
+        QFile::remove(folder + "/square-proof.pdf");
+        QTest::mouseClick(find<QPushButton>("hand-write"), Qt::LeftButton);
+        QVERIFY(settled());
+        QVERIFY2(notice().contains("logo.png") && !QFile::exists(folder + "/square-proof.pdf"), qPrintable(notice()));
+        const Ran made = batch({"sheet", square(), "--copies", "3", "--proof", folder + "/batch.pdf", "--maker", "Ferry Nine", "--material", "Birch ply"});
+        QVERIFY2(made.code == 0, qPrintable(made.err));
+        QVERIFY(run("pdftotext", {"-layout", folder + "/batch.pdf", "-"}).out.contains("3 copies"));
+        QVERIFY(batch({"sheet", square(), "--proof", folder + "/batch.svg"}).err.contains("does not end in .pdf"));
+        QSettings().clear();
+    }
+
     // The printer's scale, typed, is undone in the print and nowhere else; the resolution and the hairline are what was typed.
     void typedNumbersReachTheFiles()
     {
         drop({square()});
         enter(Station::HandOff);
         unfold();
-        type("hand-stretch-x", "102");
-        type("hand-stretch-y", "98");
+        type("hand-stretch-x", "183.6"); // of 180 mm
+        type("hand-stretch-y", "254.8"); // of 260 mm
         type("hand-ppi", "127"); // five pixels a mm
         type("hand-hairline", "0.1mm");
-        QVERIFY(desk().job().handOff.stretchX == 102 && desk().job().handOff.stretchY == 98 && desk().job().handOff.hairline == 100_um);
+        QVERIFY(std::abs(desk().job().handOff.stretchX - 102) < 1e-6 && std::abs(desk().job().handOff.stretchY - 98) < 1e-6 && desk().job().handOff.hairline == 100_um);
         const QString folder = file("typed");
         QVERIFY(QDir().mkpath(folder));
         find<QLineEdit>("hand-folder")->setText(folder);
-        for (const char* name : {"hand-print", "hand-png", "hand-combined", "hand-eps", "hand-svg", "hand-dxf", "hand-hpgl"})
+        for (const char* name : {"hand-print", "hand-png", "hand-combined", "hand-eps", "hand-combined-svg", "hand-svg", "hand-dxf", "hand-hpgl", "hand-proof"})
             tick(name, name == QByteArray("hand-png") || name == QByteArray("hand-svg"));
         desk().edit("no marks", [](Job& job) { job.sheet.marks.style = MarkStyle::None; });
         QVERIFY(settled());
@@ -235,7 +324,7 @@ private slots:
         const QString folder = file("many");
         QVERIFY(QDir().mkpath(folder));
         find<QLineEdit>("hand-folder")->setText(folder);
-        for (const char* name : {"hand-print", "hand-png", "hand-combined", "hand-eps", "hand-svg", "hand-dxf", "hand-hpgl"})
+        for (const char* name : {"hand-print", "hand-png", "hand-combined", "hand-eps", "hand-combined-svg", "hand-svg", "hand-dxf", "hand-hpgl", "hand-proof"})
             tick(name, name == QByteArray("hand-hpgl"));
         QTest::mouseClick(find<QPushButton>("hand-write"), Qt::LeftButton);
         QVERIFY(settled());

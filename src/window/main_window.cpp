@@ -8,7 +8,9 @@
 #include "notice.h"
 #include "side/side_list.h"
 #include "status_strip.h"
+#include "theme/ask.h"
 #include "theme/theme.h"
+#include "trail/print_dialog.h"
 #include "trail/trail.h"
 #include "words.h"
 
@@ -18,7 +20,6 @@
 #include <QFileDialog>
 #include <QHBoxLayout>
 #include <QMenu>
-#include <QMessageBox>
 #include <QMimeData>
 #include <QPainter>
 #include <QProxyStyle>
@@ -169,7 +170,13 @@ std::vector<Command> MainWindow::commandTable()
          true},
         {"rename", tr("Rename the job"), {Qt::Key_F2}, [this] { header_->rename(); }, {}},
         {"save", tr("Save"), {QKeySequence::Save}, [this] { saveJob(); }, {}},
-        {"save-as", tr("Save as\u2026"), {Qt::CTRL | Qt::SHIFT | Qt::Key_S}, [this] { saveJobAs(); }, {}, true, true},
+        {"save-as", tr("Save as\u2026"), {Qt::CTRL | Qt::SHIFT | Qt::Key_S}, [this] { saveJobAs(); }, {}},
+        {"print", tr("Print\u2026"), {QKeySequence::Print},
+         [this] {
+             desk_->setStation(Station::HandOff); // where it is said why not, or what is still to come
+             askAndPrint(*desk_, this);
+         },
+         [this] { return !desk_->job().pieces.empty(); }, true, true},
         {"undo", tr("Undo"), {Qt::CTRL | Qt::Key_Z}, [this] { desk_->undo(); }, [this] { return desk_->history().canUndo() || desk_->trying(); }},
         {"redo",
          tr("Redo"),
@@ -287,41 +294,32 @@ void MainWindow::beforeLeaving(const std::function<void()>& goOn)
         goOn();
         return;
     }
-    QMessageBox ask(QMessageBox::Question, tr("Not saved"), tr("'%1' has changes that are not saved.").arg(QString::fromStdString(desk_->job().name)),
-                    QMessageBox::NoButton, this);
-    ask.setObjectName("not-saved");
-    QPushButton* save = ask.addButton(tr("Save"), QMessageBox::AcceptRole);
-    QPushButton* discard = ask.addButton(tr("Discard"), QMessageBox::DestructiveRole);
-    QPushButton* back = ask.addButton(tr("Go back"), QMessageBox::RejectRole);
-    ask.setDefaultButton(save);
-    ask.setEscapeButton(back);
-    ask.exec();
-    if (ask.clickedButton() == save)
+    enum Answer { Save, Discard, Back };
+    switch (theme::ask(this, "not-saved", tr("Not saved"), tr("'%1' has changes that are not saved.").arg(QString::fromStdString(desk_->job().name)),
+                       {{tr("Save"), QMessageBox::AcceptRole}, {tr("Discard"), QMessageBox::DestructiveRole}, {tr("Go back"), QMessageBox::RejectRole}}, Save, Back)) {
+    case Save:
         saveJob(goOn);
-    else if (ask.clickedButton() == discard)
+        break;
+    case Discard:
         goOn();
+        break;
+    default:
+        break;
+    }
 }
 
 void MainWindow::offerLeftWork()
 {
     for (const LeftWork& work : Recovery::left()) {
-        QMessageBox ask(QMessageBox::Question, tr("Work that was not saved"),
-                        tr("'%1' has changes of %2 that were not saved.").arg(work.name.isEmpty() ? tr("A job") : work.name, work.when), QMessageBox::NoButton, this);
-        ask.setObjectName("left-work");
-        if (!work.picture.isNull())
-            ask.setIconPixmap(QPixmap::fromImage(work.picture));
-        QPushButton* open = ask.addButton(tr("Open it"), QMessageBox::AcceptRole);
-        QPushButton* later = ask.addButton(tr("Later"), QMessageBox::RejectRole);
-        QPushButton* drop = ask.addButton(tr("Throw it away"), QMessageBox::DestructiveRole);
-        ask.setDefaultButton(open);
-        ask.setEscapeButton(later);
-        ask.exec();
-        if (ask.clickedButton() == drop)
+        enum Answer { Open, Later, Drop };
+        const int answer = theme::ask(this, "left-work", tr("Work that was not saved"),
+                                      tr("'%1' has changes of %2 that were not saved.").arg(work.name.isEmpty() ? tr("A job") : work.name, work.when),
+                                      {{tr("Open it"), QMessageBox::AcceptRole}, {tr("Later"), QMessageBox::RejectRole}, {tr("Throw it away"), QMessageBox::DestructiveRole}}, Open, Later,
+                                      QPixmap::fromImage(work.picture));
+        if (answer == Drop)
             Recovery::drop(work);
-        else if (ask.clickedButton() == open)
-            recovery_->takeUp(work);
-        if (ask.clickedButton() == open)
-            return; // what else is left comes with the next start
+        if (answer == Open)
+            return recovery_->takeUp(work); // what else is left comes with the next start
     }
 }
 

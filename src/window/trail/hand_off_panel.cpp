@@ -1,8 +1,12 @@
 #include "trail/panels.h"
 
 #include "base/text.h"
-#include "formats/format.h"
+#include "desk/printing.h"
+#include "formats/pages/test_page.h"
+#include "formats/project/spec_text.h"
+#include "theme/ask.h"
 #include "theme/theme.h"
+#include "trail/print_dialog.h"
 #include "words.h"
 
 #include <QCheckBox>
@@ -11,7 +15,6 @@
 #include <QFileInfo>
 #include <QHBoxLayout>
 #include <QLabel>
-#include <QMessageBox>
 #include <QPushButton>
 #include <QSettings>
 #include <QStandardPaths>
@@ -21,88 +24,189 @@ namespace yokai {
 
 namespace {
 
-// What can be handed off: each a file of its own.
-struct Wanted {
-    const char* id;
-    const char* title;
-    const char* tip;
-    const char* ending;
-    Content content;
-    bool atFirst; // ticked
-};
-constexpr Wanted offered[] = {
-    {"hand-print", QT_TRANSLATE_NOOP("HandOff", "Print PDF"), QT_TRANSLATE_NOOP("HandOff", "Picture and marks, no lines; what is not kept stays clear"),
-     "-print.pdf", Content::Print, true},
-    {"hand-png", QT_TRANSLATE_NOOP("HandOff", "Print PNG"), QT_TRANSLATE_NOOP("HandOff", "The print as pixels, clear where nothing is printed"), "-print.png",
-     Content::Print, false},
-    {"hand-combined", QT_TRANSLATE_NOOP("HandOff", "Combined PDF"),
-     QT_TRANSLATE_NOOP("HandOff", "Picture, marks and cut lines as hairlines in spot colours"), "-combined.pdf", Content::Both, true},
-    {"hand-eps", QT_TRANSLATE_NOOP("HandOff", "Combined EPS"), QT_TRANSLATE_NOOP("HandOff", "The same for older programs; pictures are clipped to what is printed of them"),
-     "-combined.eps", Content::Both, false},
-    {"hand-svg", QT_TRANSLATE_NOOP("HandOff", "Cut SVG"), QT_TRANSLATE_NOOP("HandOff", "Cut lines and marks as curves"), "-cut.svg", Content::Cut, true},
-    {"hand-dxf", QT_TRANSLATE_NOOP("HandOff", "Cut DXF"), QT_TRANSLATE_NOOP("HandOff", "Cut lines and marks as polylines within 0.005 mm"), "-cut.dxf",
-     Content::Cut, true},
-    {"hand-hpgl", QT_TRANSLATE_NOOP("HandOff", "Cut HPGL"), QT_TRANSLATE_NOOP("HandOff", "Cut lines alone, a pen for each kind"), "-cut.plt", Content::Cut, false}};
+const Scope<HandOffSpec> handOff = [](Job& job) { return &job.handOff; };
 
-QString settingOf(const Wanted& wanted) { return QStringLiteral("hand-off/") + QLatin1String(wanted.id); }
+QString wantedKey(const handoff::Deliverable& of) { return QStringLiteral("hand-off/") + QLatin1String(of.id); }
 QString said(const char* text) { return QCoreApplication::translate("HandOff", text); }
 
 } // namespace
 
 HandOffPanel::HandOffPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
 {
-    for (const Wanted& w : offered) {
-        auto* box = new QCheckBox(said(w.title), this);
-        box->setChecked(QSettings().value(settingOf(w), w.atFirst).toBool());
-        box->setObjectName(QLatin1String(w.id));
-        box->setToolTip(said(w.tip));
-        connect(box, &QCheckBox::toggled, this, [this, &w](bool on) {
-            QSettings().setValue(settingOf(w), on);
+    makeTicks();
+    makeWhere();
+    makeFiles();
+    makePrinter();
+    makeProof();
+    makeNames();
+    makeKept();
+}
+
+// A field for what is the maker's own and no job's.
+TextField* HandOffPanel::setting(const char* id, const QString& label, const QString& tip, const QString& value, std::function<void(const QString&)> put)
+{
+    auto* field = new TextField(this);
+    field->setObjectName(QLatin1String(id));
+    field->setAccessibleName(label);
+    field->setToolTip(tip);
+    field->setText(value);
+    field->setModified(false);
+    connect(field, &QLineEdit::editingFinished, this, [this, field, put = std::move(put)] {
+        put(field->text().trimmed());
+        refresh();
+    });
+    return field;
+}
+
+QWidget* HandOffPanel::withButton(QWidget* field, const char* id, const QString& what, std::function<void()> press)
+{
+    auto* row = new QWidget(this);
+    auto* layout = new QHBoxLayout(row);
+    layout->setContentsMargins(0, 0, 0, 0);
+    layout->setSpacing(4);
+    auto* button = new QToolButton(row);
+    button->setObjectName(QLatin1String(id));
+    button->setIcon(theme::icon(QStringLiteral("folder"), theme::colours().inkSoft));
+    button->setAccessibleName(what);
+    button->setToolTip(what);
+    layout->addWidget(field, 1);
+    layout->addWidget(button);
+    connect(button, &QToolButton::clicked, this, std::move(press));
+    return row;
+}
+
+void HandOffPanel::makeTicks()
+{
+    for (const handoff::Deliverable& of : handoff::deliverables()) {
+        auto* box = new QCheckBox(said(of.title), this);
+        box->setChecked(QSettings().value(wantedKey(of), of.atFirst).toBool());
+        box->setObjectName(QLatin1String(of.id));
+        box->setToolTip(said(of.tip));
+        connect(box, &QCheckBox::toggled, this, [this, &of](bool on) {
+            QSettings().setValue(wantedKey(of), on);
             refresh();
         });
         addWide(box);
         ticks_.push_back(box);
     }
+}
+
+void HandOffPanel::makeWhere()
+{
+    const auto labelled = [this](const QString& text, const QString& tip, QWidget* control) {
+        auto* label = new QLabel(text, this);
+        label->setToolTip(tip);
+        addRow(label, control, nullptr);
+    };
+    folder_ = setting("hand-folder", tr("Folder"), tr("Where the files go"), QStandardPaths::writableLocation(QStandardPaths::DocumentsLocation), [](const QString&) {});
+    labelled(tr("Folder"), folder_->toolTip(), withButton(folder_, "hand-folder-choose", tr("Choose the folder"), [this] {
+                 const QString chosen = QFileDialog::getExistingDirectory(window(), tr("Folder for the files"), folder_->text());
+                 if (!chosen.isEmpty())
+                     folder_->setText(chosen);
+                 refresh();
+             }));
+    names_ = setting("hand-names", tr("Names"), tr("What the files are called: {job}, {what}, {sheet} and {date} are filled in"),
+                     QSettings().value("hand-off/names", handoff::usualNames()).toString(), [](const QString& text) { QSettings().setValue("hand-off/names", text); });
+    labelled(tr("Names"), names_->toolTip(), names_);
     auto* row = new QWidget(this);
     auto* layout = new QHBoxLayout(row);
     layout->setContentsMargins(0, 0, 0, 0);
-    layout->setSpacing(4);
-    folder_ = new TextField(row);
-    folder_->setObjectName("hand-folder");
-    folder_->setAccessibleName(tr("Folder"));
-    folder_->setText(QStandardPaths::writableLocation(QStandardPaths::DocumentsLocation));
-    folder_->setModified(false);
-    auto* browse = new QToolButton(row);
-    browse->setIcon(theme::icon(QStringLiteral("folder"), theme::colours().inkSoft));
-    browse->setAccessibleName(tr("Choose the folder"));
-    layout->addWidget(folder_, 1);
-    layout->addWidget(browse);
-    auto* label = new QLabel(tr("Folder"), this);
-    label->setToolTip(tr("Where the files go"));
-    addRow(label, row, nullptr);
-    write_ = new QPushButton(this);
+    layout->setSpacing(8);
+    write_ = new QPushButton(row);
     write_->setObjectName("hand-write");
     write_->setProperty("kind", "primary");
-    addWide(write_);
+    print_ = new QPushButton(tr("Print…"), row);
+    print_->setObjectName("hand-print-now");
+    print_->setToolTip(tr("Picture and marks, without cut lines, at 100 %"));
+    layout->addWidget(write_, 1);
+    layout->addWidget(print_);
+    addWide(row);
     note_ = addNote();
-    const Scope<HandOffSpec> handOff = [](Job& job) { return &job.handOff; };
-    fold("files", tr("Lines, pixels, the printer's scale"));
+    connect(write_, &QPushButton::clicked, this, &HandOffPanel::writeFiles);
+    connect(print_, &QPushButton::clicked, this, [this] { askAndPrint(desk_, window()); });
+}
+
+void HandOffPanel::makeFiles()
+{
+    fold("files", tr("Lines, curves, pixels"));
     number(on(handOff, &HandOffSpec::hairline).id("hand-hairline").label(tr("Hairline")).tip(tr("How wide cut lines are in files; many machines cut what is 0.0254 mm")).step(0.01));
+    list(on(handOff, &HandOffSpec::dxf)
+             .id("hand-dxf-curves")
+             .label(tr("DXF curves"))
+             .tip(tr("What a reader of DXF takes"))
+             .of({{DxfCurves::Arcs, tr("Arcs and lines")}, {DxfCurves::R12, tr("Short lines (R12)")}, {DxfCurves::Splines, tr("Splines")}}));
     number(on(handOff, &HandOffSpec::ppi).id("hand-ppi").label(tr("PNG")).tip(tr("The resolution of the print as pixels")).step(50).suffix(QStringLiteral(" ppi")));
-    const QString percent = QStringLiteral(" %");
-    number(on(handOff, &HandOffSpec::stretchX)
-               .id("hand-stretch-x")
-               .label(tr("Prints across"))
-               .tip(tr("How wide the printer prints, of what it should be: measure a length on a print. Print files undo it"))
-               .step(0.05)
-               .suffix(percent));
-    number(on(handOff, &HandOffSpec::stretchY)
-               .id("hand-stretch-y")
-               .label(tr("Prints along"))
-               .tip(tr("How long the printer prints, of what it should be. Print files undo it"))
-               .step(0.05)
-               .suffix(percent));
     endFold();
+}
+
+// The printer's scale is typed as what was measured of the test page's lines.
+void HandOffPanel::makePrinter()
+{
+    fold("printer", tr("The printer's scale"));
+    printersLabel_ = new QLabel(tr("Printer"), this);
+    printers_ = new ChoiceBox(this);
+    printers_->setObjectName("hand-printer");
+    printers_->setAccessibleName(tr("Printer"));
+    printers_->setToolTip(tr("Each printer's scale is remembered"));
+    addRow(printersLabel_, printers_, nullptr);
+    connect(printers_, &ChoiceBox::activated, this, [this] { printing::use(desk_, printers_->currentText()); });
+    auto* page = new QPushButton(tr("Print a test page…"), this);
+    page->setObjectName("hand-test-page");
+    addWide(page);
+    connect(page, &QPushButton::clicked, this, [this] { askAndPrintTestPage(desk_, window()); });
+    testNote_ = addNote();
+    const auto measured = [this](double HandOffSpec::*scale, double TestLines::*line) {
+        auto spec = by<Length>(
+            [scale, line](Job& job) { return std::optional(Length::mm(testLinesOn(job.sheet.width(), job.sheet.height()).*line * job.handOff.*scale / 100)); },
+            [scale, line](Job& job, const Length& length) {
+                const Limits most = limitsOf(scale);
+                job.handOff.*scale = std::clamp(length.mm() / testLinesOn(job.sheet.width(), job.sheet.height()).*line * 100, most.least, most.most);
+                printing::measured({job.handOff.stretchX, job.handOff.stretchY});
+            });
+        spec.limits = {0, 20'000, true};
+        return spec;
+    };
+    number(measured(&HandOffSpec::stretchX, &TestLines::across).id("hand-stretch-x").label(tr("Across it is")).tip(tr("How long the line across the test page came out")).step(0.1));
+    number(measured(&HandOffSpec::stretchY, &TestLines::along).id("hand-stretch-y").label(tr("Along it is")).tip(tr("How long the line along the test page came out")).step(0.1));
+    choice(on(handOff, &HandOffSpec::stretchIn)
+               .id("hand-stretch-in")
+               .label(tr("Made good"))
+               .tip(tr("The print is made as much smaller or larger, or the cut follows it"))
+               .of({{StretchIn::Print, tr("In the print")}, {StretchIn::Cut, tr("In the cut")}}));
+    for (QWidget* control : std::initializer_list<QWidget*>{printersLabel_, printers_})
+        keepShown(control, [] { return !printing::known().isEmpty(); });
+    for (QWidget* control : std::initializer_list<QWidget*>{page, testNote_})
+        keepShown(control, {});
+    endFold();
+}
+
+void HandOffPanel::makeProof()
+{
+    fold("proof", tr("Proof"));
+    const auto keep = [this](const QString&) { handoff::setMaker(maker_->text().trimmed(), logo_->text().trimmed()); };
+    maker_ = setting("hand-maker", tr("Maker"), tr("Your name, on every proof"), handoff::makerName(), keep);
+    logo_ = setting("hand-logo", tr("Logo"), tr("A picture beside your name"), handoff::makerLogo(), keep);
+    QWidget* logo = withButton(logo_, "hand-logo-choose", tr("Choose the logo"), [this, keep] {
+        const QString chosen = QFileDialog::getOpenFileName(window(), tr("Your logo"), logo_->text(), tr("Pictures (*.png *.jpg *.jpeg *.tif *.tiff *.webp *.bmp *.gif)"));
+        if (!chosen.isEmpty())
+            logo_->setText(chosen);
+        keep({});
+    });
+    auto* makerLabel = new QLabel(tr("Maker"), this);
+    auto* logoLabel = new QLabel(tr("Logo"), this);
+    addRow(makerLabel, maker_, nullptr);
+    addRow(logoLabel, logo, nullptr);
+    words(by<std::string>([](Job& job) { return std::optional(job.handOff.material); }, [](Job& job, const std::string& to) { job.handOff.material = cleanText(to); })
+              .id("hand-material")
+              .label(tr("Material"))
+              .tip(tr("What it is made of, as the proof says it")));
+    for (QWidget* control : std::initializer_list<QWidget*>{makerLabel, maker_, logoLabel, logo})
+        keepShown(control, {});
+    endFold();
+}
+
+void HandOffPanel::makeNames()
+{
     fold("spots", tr("Names of the spot colours"));
     for (const LineKind kind : lineKinds) {
         words(by<std::string>([kind](Job& job) { return std::optional<std::string>(job.handOff.spots.of(kind)); },
@@ -111,36 +215,67 @@ HandOffPanel::HandOffPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
                   .label(title(kind))
                   .tip(tr("What the shop asks this kind's spot colour to be called")));
     }
+    words(by<std::string>([](Job& job) { return std::optional<std::string>(job.handOff.spots.white); },
+                          [](Job& job, const std::string& to) { job.handOff.spots.white = cleanText(to); })
+              .id("spot-white")
+              .label(tr("White"))
+              .tip(tr("What the shop asks the underprint's spot colour to be called")));
+    shelf(
+        "kept-spots", tr("Kept names"), [this] { return QStringList{QString::fromStdString(specText(desk_.job().handOff.spots))}; },
+        [this](const QString& name, const QStringList& kept) {
+            const auto spots = specFromText<SpotNames>(kept.value(0).toStdString());
+            if (spots)
+                desk_.edit(tr("use %1").arg(name), [&](Job& job) { job.handOff.spots = *spots; });
+            return spots.has_value();
+        });
     endFold();
-    connect(browse, &QToolButton::clicked, this, [this] {
-        const QString chosen = QFileDialog::getExistingDirectory(window(), tr("Folder for the files"), folder_->text());
-        if (!chosen.isEmpty())
-            folder_->setText(chosen);
-    });
-    connect(write_, &QPushButton::clicked, this, &HandOffPanel::writeFiles);
 }
 
-QString HandOffPanel::baseName() const
+// All of it under a name, for a shop or a machine: which files, what they are called, and all that is set above but what is the
+// printer's or the job's own.
+void HandOffPanel::makeKept()
 {
-    QString base = QString::fromStdString(desk_.job().name).trimmed().toLower();
-    for (QChar& c : base)
-        if (!c.isLetterOrNumber())
-            c = QLatin1Char('-');
-    return base.isEmpty() ? QStringLiteral("sheet") : base;
+    fold("hand-kept", tr("Kept settings"));
+    shelf(
+        "kept-hand-off", tr("Kept settings"),
+        [this] {
+            QStringList ticked;
+            for (const QCheckBox* box : ticks_)
+                if (box->isChecked())
+                    ticked << box->objectName();
+            return QStringList{QString::fromStdString(specText(desk_.job().handOff)), names_->text(), ticked.join(u' ')};
+        },
+        [this](const QString& name, const QStringList& kept) {
+            const auto spec = specFromText<HandOffSpec>(kept.value(0).toStdString());
+            if (!spec)
+                return false;
+            names_->setText(kept.value(1));
+            QSettings().setValue("hand-off/names", names_->text());
+            const QStringList ticked = kept.value(2).split(u' ');
+            for (QCheckBox* box : ticks_)
+                box->setChecked(ticked.contains(box->objectName()));
+            desk_.edit(tr("use %1").arg(name), [&](Job& job) {
+                HandOffSpec now = *spec;
+                now.stretchX = job.handOff.stretchX;
+                now.stretchY = job.handOff.stretchY;
+                now.stretchIn = job.handOff.stretchIn;
+                now.material = job.handOff.material;
+                job.handOff = now;
+            });
+            return true;
+        });
+    endFold();
 }
 
-std::vector<QString> HandOffPanel::wanted() const
+std::vector<handoff::File> HandOffPanel::wanted() const
 {
-    std::vector<QString> files;
-    const QString base = QDir(folder_->text()).filePath(baseName());
+    std::vector<const handoff::Deliverable*> ticked;
+    const auto all = handoff::deliverables();
+    for (std::size_t i = 0; i < ticks_.size(); ++i)
+        if (ticks_[i]->isChecked())
+            ticked.push_back(&all[i]);
     const int sheets = desk_.shown() ? desk_.shown()->derived.sheet.sheets : 1;
-    for (int sheet = 0; sheet < sheets; ++sheet)
-        for (std::size_t i = 0; i < ticks_.size(); ++i)
-            if (ticks_[i]->isChecked()) {
-                const std::filesystem::path file = (base + QLatin1String(offered[i].ending)).toStdString();
-                files.push_back(QString::fromStdString(fileOfSheet(file, sheet, sheets).string()));
-            }
-    return files;
+    return handoff::filesOf(folder_->text(), names_->text(), QString::fromStdString(desk_.job().name), ticked, sheets);
 }
 
 void HandOffPanel::refreshRest()
@@ -152,55 +287,43 @@ void HandOffPanel::refreshRest()
     note_->setVisible(!note_->text().isEmpty());
     write_->setText(tr("Write %n files", nullptr, int(files.size())));
     write_->setEnabled(!files.empty() && ready && note_->text().isEmpty() && desk_.current() && !desk_.busy());
+    print_->setEnabled(printing::mayPrint(desk_));
     QStringList names;
-    for (const QString& f : files)
-        names << QFileInfo(f).fileName();
+    for (const handoff::File& f : files)
+        names << QFileInfo(f.path).fileName();
     write_->setToolTip(ready ? names.join(QStringLiteral(", ")) : tr("There is nothing on the sheet yet"));
+    const QStringList printers = printing::known();
+    if (printers_->count() != printers.size()) {
+        printers_->clear();
+        printers_->addItems(printers);
+    }
+    printers_->setCurrentText(printing::last());
+    const SheetSpec& sheet = desk_.job().sheet;
+    const TestLines lines = testLinesOn(sheet.width(), sheet.height());
+    testNote_->setText(tr("Its lines are %1 across and %2 along.").arg(exactText(lines.across, desk_.unit()), exactText(lines.along, desk_.unit())));
 }
 
 void HandOffPanel::writeFiles()
 {
     if (!desk_.current() || refusal(desk_.shown()->derived.findings))
         return;
-    const auto shown = desk_.sharedShown();
     const auto files = wanted();
     QStringList there;
-    for (const QString& f : files)
-        if (QFileInfo::exists(f))
-            there << QFileInfo(f).fileName();
+    for (const handoff::File& f : files)
+        if (QFileInfo::exists(f.path))
+            there << QFileInfo(f.path).fileName();
     if (!there.isEmpty()) {
-        QMessageBox ask(QMessageBox::Question, tr("Replace files"), tr("%1 is there already.", nullptr, int(there.size())).arg(there.join(QStringLiteral(", "))),
-                        QMessageBox::NoButton, window());
-        ask.setObjectName("replace-files");
-        QPushButton* replace = ask.addButton(tr("Replace"), QMessageBox::AcceptRole);
-        ask.setDefaultButton(ask.addButton(tr("Go back"), QMessageBox::RejectRole));
-        ask.exec();
-        if (ask.clickedButton() != replace)
+        enum Answer { Replace, Back };
+        const QString text = tr("%1 is there already.", nullptr, int(there.size())).arg(there.join(QStringLiteral(", ")));
+        if (theme::ask(window(), "replace-files", tr("Replace files"), text, {{tr("Replace"), QMessageBox::AcceptRole}, {tr("Go back"), QMessageBox::RejectRole}}, Back, Back) != Replace)
             return;
     }
-    std::vector<std::pair<QString, Content>> wantedFiles; // sheet by sheet
-    for (std::size_t k = 0; k < files.size();)
-        for (std::size_t i = 0; i < ticks_.size(); ++i)
-            if (ticks_[i]->isChecked())
-                wantedFiles.emplace_back(files[k++], offered[i].content);
     const QString folder = QDir(folder_->text()).absolutePath();
-    desk_.background().start(tr("Writing"), [shown, wantedFiles, folder](const Work& work) {
-        const bool images = std::any_of(wantedFiles.begin(), wantedFiles.end(), [](const auto& f) { return f.second != Content::Cut; });
-        // All are made before the first is written, so that a failure leaves none half done.
-        std::vector<std::pair<QString, Bytes>> made;
-        const int sheets = shown->derived.sheet.sheets;
-        const std::size_t each = wantedFiles.size() / std::size_t(sheets);
-        for (int sheet = 0; sheet < sheets; ++sheet) {
-            const Drawing drawing = drawSheet(shown->job, shown->derived, sheet, images ? Content::Both : Content::Cut, work);
-            for (std::size_t k = std::size_t(sheet) * each; k < (std::size_t(sheet) + 1) * each; ++k)
-                made.emplace_back(wantedFiles[k].first, written(*formatOf(wantedFiles[k].first.toStdString()), drawing, wantedFiles[k].second, work));
-        }
+    desk_.background().start(tr("Writing"), [shown = desk_.sharedShown(), files, folder, unit = desk_.unit()](const Work& work) {
+        handoff::write(*shown, files, unit, work);
         QStringList names;
-        for (const auto& [name, bytes] : made) {
-            work.report(0.9, "files");
-            writeFile(name.toStdString(), bytes);
-            names << QFileInfo(name).fileName();
-        }
+        for (const handoff::File& f : files)
+            names << QFileInfo(f.path).fileName();
         return HandOffPanel::tr("Wrote %1 to %2").arg(names.join(QStringLiteral(", ")), folder);
     });
 }

@@ -2,6 +2,7 @@
 // changes; none knows another.
 #pragma once
 
+#include "desk/hand_off.h"
 #include "trail/rows.h"
 
 class QPushButton;
@@ -172,12 +173,22 @@ protected:
     void refreshRest() override;
 
 private:
-    QString baseName() const;
-    std::vector<QString> wanted() const; // the files to write, with their folder
-    std::vector<QCheckBox*> ticks_;
-    QLineEdit* folder_;
-    QPushButton* write_;
+    TextField* setting(const char* id, const QString& label, const QString& tip, const QString& value, std::function<void(const QString&)> put);
+    QWidget* withButton(QWidget* field, const char* id, const QString& what, std::function<void()> press);
+    void makeTicks();
+    void makeWhere();
+    void makeFiles();
+    void makePrinter();
+    void makeProof();
+    void makeNames();
+    void makeKept();
+    std::vector<handoff::File> wanted() const;
+    std::vector<QCheckBox*> ticks_; // one a deliverable
+    TextField *folder_, *names_, *maker_, *logo_;
+    QPushButton *write_, *print_;
     QLabel* note_ = nullptr;
+    ChoiceBox* printers_ = nullptr;
+    QLabel *printersLabel_ = nullptr, *testNote_ = nullptr;
 };
 
 class CutPanel : public RowPanel {

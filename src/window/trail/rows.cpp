@@ -1,12 +1,14 @@
 #include "trail/rows.h"
 
 #include "theme/theme.h"
+#include "trail/shelf.h"
 
 #include <QCheckBox>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QPainter>
 #include <QSettings>
+#include <QUrl>
 
 namespace yokai {
 
@@ -324,6 +326,30 @@ void RowPanel::fold(const char* id, const QString& label)
 }
 
 void RowPanel::endFold() { fold_ = nullptr; }
+
+void RowPanel::shelf(const char* id, const QString& what, std::function<QStringList()> read, std::function<bool(const QString&, const QStringList&)> put)
+{
+    const QString group = QStringLiteral("kept/") + QLatin1String(id);
+    const auto key = [group](const QString& name) { return group + QLatin1Char('/') + QString::fromLatin1(QUrl::toPercentEncoding(name)); };
+    Shelf::Of of{QLatin1String(id), what, {}, {}, {}, {}};
+    of.names = [group] {
+        QSettings settings;
+        settings.beginGroup(group);
+        QStringList names;
+        for (const QString& name : settings.childKeys())
+            names << QUrl::fromPercentEncoding(name.toLatin1());
+        return names;
+    };
+    of.use = [this, key, put = std::move(put)](const QString& name) {
+        if (!put(name, QSettings().value(key(name)).toStringList()))
+            desk_.say(tr("'%1' cannot be read any more; keep it again.").arg(name), Severity::Error);
+    };
+    of.keep = [key, read = std::move(read)](const QString& name) { QSettings().setValue(key(name), read()); };
+    of.drop = [key](const QString& name) { QSettings().remove(key(name)); };
+    auto* made = new Shelf(std::move(of), this);
+    addWide(made);
+    keepShown(made, {});
+}
 
 void RowPanel::keepShown(QWidget* control, std::function<bool()> when)
 {

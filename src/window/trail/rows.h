@@ -144,6 +144,8 @@ protected:
     void endFold();
     // A button that takes a tool in hand, or puts it down.
     IconButton* holder(const char* station, const char* icon, Hold hold, const QString& name, const QString& tip);
+    // What is kept under names in the maker's settings: `read` is what there is now, `put` uses what was kept and says whether it could.
+    void shelf(const char* id, const QString& what, std::function<QStringList()> read, std::function<bool(const QString& name, const QStringList& kept)> put);
     // Anything else that comes and goes.
     void keepShown(QWidget* control, std::function<bool()> when);
     virtual void refreshRest() {} // what is no row

@@ -1,12 +1,10 @@
 #include "desk/placings.h"
 #include "formats/project/spec_text.h"
 #include "trail/panels.h"
-#include "trail/shelf.h"
 #include "words.h"
 
 #include <QLabel>
 #include <QSettings>
-#include <QUrl>
 
 namespace yokai {
 
@@ -256,28 +254,14 @@ void SheetPanel::makePlace()
 
 template <class T> void SheetPanel::keepShelf(const char* id, const QString& what, T SheetSpec::*member)
 {
-    const QString group = QStringLiteral("kept/") + QLatin1String(id);
-    const auto key = [group](const QString& name) { return group + QLatin1Char('/') + QString::fromLatin1(QUrl::toPercentEncoding(name)); };
-    Shelf::Of of{QLatin1String(id), what, {}, {}, {}, {}};
-    of.names = [group] {
-        QSettings settings;
-        settings.beginGroup(group);
-        QStringList names;
-        for (const QString& name : settings.childKeys())
-            names << QUrl::fromPercentEncoding(name.toLatin1());
-        return names;
-    };
-    of.use = [this, key, member](const QString& name) {
-        if (const auto spec = specFromText<T>(QSettings().value(key(name)).toString().toStdString()))
-            desk_.edit(tr("use %1").arg(name), [&](Job& job) { job.sheet.*member = *spec; });
-        else
-            desk_.say(tr("'%1' cannot be read any more; keep it again.").arg(name), Severity::Error);
-    };
-    of.keep = [this, key, member](const QString& name) { QSettings().setValue(key(name), QString::fromStdString(specText(desk_.job().sheet.*member))); };
-    of.drop = [key](const QString& name) { QSettings().remove(key(name)); };
-    auto* shelf = new Shelf(std::move(of), this);
-    addWide(shelf);
-    keepShown(shelf, {});
+    shelf(
+        id, what, [this, member] { return QStringList{QString::fromStdString(specText(desk_.job().sheet.*member))}; },
+        [this, member](const QString& name, const QStringList& kept) {
+            const auto spec = specFromText<T>(kept.value(0).toStdString());
+            if (spec)
+                desk_.edit(tr("use %1").arg(name), [&](Job& job) { job.sheet.*member = *spec; });
+            return spec.has_value();
+        });
 }
 
 void SheetPanel::makeMargins()

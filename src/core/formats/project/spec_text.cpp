@@ -26,7 +26,11 @@ template <class T> std::optional<T> specFromText(const std::string& text)
 
 template std::string specText(const Media&);
 template std::string specText(const MarkSpec&);
+template std::string specText(const SpotNames&);
+template std::string specText(const HandOffSpec&);
 template std::optional<Media> specFromText(const std::string&);
 template std::optional<MarkSpec> specFromText(const std::string&);
+template std::optional<SpotNames> specFromText(const std::string&);
+template std::optional<HandOffSpec> specFromText(const std::string&);
 
 } // namespace yokai
