@@ -18,6 +18,8 @@ BenchState BenchState::of(const Desk& desk)
     state.sheet = desk.sheet();
     if (const auto* copies = std::get_if<CopiesSelected>(&desk.selection()))
         state.copies = copies->copies;
+    if (const auto* separation = std::get_if<SeparationSelected>(&desk.selection()); separation && state.station == Station::HandOff)
+        state.separation = *separation;
     state.line = desk.currentLine() ? desk.currentLine()->id : LineId{};
     state.peek = desk.peek();
     state.hold = desk.hand().hold;

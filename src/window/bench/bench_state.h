@@ -24,6 +24,7 @@ struct BenchState {
     int mark = -1;
     int sheet = 0; // the one looked at
     std::vector<CopiesSelected::Copy> copies; // those selected
+    std::optional<SeparationSelected> separation; // shown by itself
     Peek peek = Peek::Nothing;
     Hold hold = Hold::Nothing;
     Point off; // how far the cut is shown off the print, mm

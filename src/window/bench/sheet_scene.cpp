@@ -89,17 +89,30 @@ bool isSelected(const BenchState& state, const Placement& place)
 
 QTransform mapOf(const Placement& place, QPointF sheetAt) { return q(place.toSheet) * QTransform::fromTranslate(sheetAt.x(), sheetAt.y()); }
 
-void paintCopy(QPainter& painter, const Shown& shown, const Placement& place, const QTransform& map)
+// What is shown: all, or one plate by itself.
+bool shows(const BenchState& state, SeparationSelected::Of of) { return !state.separation || state.separation->of == of; }
+bool shows(const BenchState& state, LineKind kind) { return !state.separation || *state.separation == SeparationSelected{SeparationSelected::Of::Lines, kind}; }
+
+void paintCopy(QPainter& painter, const BenchState& state, const Placement& place, const QTransform& map)
 {
-    const PieceResult& result = shown.derived.pieces[place.at];
-    const PiecePicture& picture = shown.pictures[place.at];
-    if (picture.bleed)
-        paint::picture(painter, *picture.bleed, picture.bleedAt.size(), QTransform::fromTranslate(picture.bleedAt.x(), picture.bleedAt.y()) * map);
-    if (picture.printed)
-        paint::picture(painter, *picture.printed, {result.width, result.height}, map);
+    const PieceResult& result = state.shown->derived.pieces[place.at];
+    const PiecePicture& picture = state.shown->pictures[place.at];
+    if (state.separation && state.separation->of == SeparationSelected::Of::White && !picture.white.isNull()) {
+        painter.save();
+        painter.setTransform(map, true);
+        painter.drawImage(picture.whiteAt, picture.white);
+        painter.restore();
+    }
+    if (shows(state, SeparationSelected::Of::Picture)) {
+        if (picture.bleed)
+            paint::picture(painter, *picture.bleed, picture.bleedAt.size(), QTransform::fromTranslate(picture.bleedAt.x(), picture.bleedAt.y()) * map);
+        if (picture.printed)
+            paint::picture(painter, *picture.printed, {result.width, result.height}, map);
+    }
     for (const LayerResult& layer : result.layers)
         for (const CutLine& line : layer.lines)
-            paint::line(painter, *line.paths, line.kind, map, 1.4);
+            if (shows(state, line.kind))
+                paint::line(painter, *line.paths, line.kind, map, 1.4);
 }
 
 // Those that follow the pointer.
@@ -122,17 +135,17 @@ void paintCopies(QPainter& painter, const BenchState& state, int sheet, QPointF 
         const QTransform map = mapOf(place, at) * view.transform();
         if (!map.mapRect(q(result.box)).intersects(clip))
             continue;
-        paintCopy(painter, shown, place, map);
+        paintCopy(painter, state, place, map);
         const QPolygonF box = map.map(QPolygonF(q(result.box)));
         painter.setBrush(Qt::NoBrush);
         if (isSelected(state, place)) {
             painter.setPen(QPen(c.accent, 1.8));
             painter.drawPolygon(box);
-        } else if (int(place.at) == state.piece && state.copies.empty() && shown.job.sheet.layout != LayoutKind::Nest) {
+        } else if (!state.separation && int(place.at) == state.piece && state.copies.empty() && shown.job.sheet.layout != LayoutKind::Nest) {
             painter.setPen(QPen(c.accent, 1, Qt::DashLine));
             painter.drawPolygon(box);
         }
-        if (place.placing) { // a pin: it stays put
+        if (place.placing && !state.separation) { // a pin: it stays put
             painter.setPen(QPen(Qt::white, 1));
             painter.setBrush(c.ink);
             painter.drawEllipse(map.map(q(result.box).center()), 3.5, 3.5);
@@ -146,7 +159,8 @@ void paintExtraCuts(QPainter& painter, const BenchState& state, int sheet, QPoin
     for (const PieceResult& piece : state.shown->derived.pieces)
         boxes.push_back(piece.box);
     for (const ExtraCut& cut : extraCuts(state.shown->job.sheet, state.shown->derived.sheet, sheet, boxes))
-        paint::line(painter, {cut.path}, cut.kind, QTransform::fromTranslate(at.x(), at.y()) * view.transform(), 1.2);
+        if (shows(state, cut.kind))
+            paint::line(painter, {cut.path}, cut.kind, QTransform::fromTranslate(at.x(), at.y()) * view.transform(), 1.2);
 }
 
 } // namespace
@@ -170,7 +184,7 @@ void CopiesScene::paint(QPainter& painter, const BenchState& state, const View& 
     eachMovable(state, [&](const Placement& place, const QTransform& toBench) {
         const QTransform map = toBench * view.transform();
         if (map.mapRect(q(state.shown->derived.pieces[place.at].box)).intersects(clip))
-            paintCopy(painter, *state.shown, place, map);
+            paintCopy(painter, state, place, map);
     });
 }
 
@@ -192,7 +206,8 @@ void SheetScene::paint(QPainter& painter, const BenchState& state, const View& v
         if (!view.toScreen(own).adjusted(-40, -40, 40, 40).intersects(clip))
             continue;
         paintPaper(painter, shown->job.sheet, own, view, sheet == state.sheet && layout.sheets > 1);
-        paintMarks(painter, layout, at, view);
+        if (shows(state, SeparationSelected::Of::Marks))
+            paintMarks(painter, layout, at, view);
         paintCopies(painter, state, sheet, at, view, clip);
         paintExtraCuts(painter, state, sheet, at, view);
         paintSign(painter, state, sheet, view.toScreen(own));

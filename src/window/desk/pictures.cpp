@@ -85,6 +85,15 @@ void firstHalves(const Rgba8& px, const Gray8* printed, QImage& faded, QImage& k
     });
 }
 
+// As a plate is looked at: black where there is ink.
+QImage inkOf(const Gray8& tint)
+{
+    constexpr int most = 1600; // px: enough to look at a plate by
+    const QImage alpha(tint.row(0), tint.width(), tint.height(), tint.width(), QImage::Format_Alpha8);
+    const QSize size = alpha.size().boundedTo(alpha.size().scaled(most, most, Qt::KeepAspectRatio));
+    return alpha.scaled(size, Qt::IgnoreAspectRatio, Qt::SmoothTransformation).convertToFormat(QImage::Format_ARGB32_Premultiplied);
+}
+
 } // namespace
 
 QImage ScreenPicture::composed(const QRect& part) const
@@ -126,7 +135,7 @@ PiecePicture PictureCache::of(const PieceResult& piece, const Work& work)
     if (!piece.pixels)
         return {};
     for (Entry& e : entries_)
-        if (e.pixels == piece.pixels && e.printed == piece.layer().printed && e.bleed == piece.layer().bleed) {
+        if (e.pixels == piece.pixels && e.printed == piece.layer().printed && e.bleed == piece.layer().bleed && e.white == piece.layer().underprint) {
             e.used = true;
             return e.picture;
         }
@@ -143,7 +152,7 @@ PiecePicture PictureCache::of(const PieceResult& piece, const Work& work)
         halve(working->halves_, work);
         halve(printed->halves_, work);
     }
-    PiecePicture out{working, printed, nullptr, {}, printed->small().scaled(112, 112, Qt::KeepAspectRatio, Qt::SmoothTransformation)};
+    PiecePicture out{working, printed, nullptr, {}, {}, {}, printed->small().scaled(112, 112, Qt::KeepAspectRatio, Qt::SmoothTransformation)};
     if (const auto& bleed = piece.layer().bleed) {
         auto shown = std::make_shared<ScreenPicture>();
         shown->pixels_ = bleed->pixels;
@@ -156,7 +165,11 @@ PiecePicture PictureCache::of(const PieceResult& piece, const Work& work)
         out.bleed = shown;
         out.bleedAt = QRectF(bleed->toMm.e, bleed->toMm.f, bleed->width(), bleed->height());
     }
-    entries_.push_back({piece.pixels, piece.layer().printed, piece.layer().bleed, out, true});
+    if (const auto& white = piece.layer().underprint) {
+        out.white = inkOf(*white->tint);
+        out.whiteAt = QRectF(white->toMm.e, white->toMm.f, white->width(), white->height());
+    }
+    entries_.push_back({piece.pixels, piece.layer().printed, piece.layer().bleed, piece.layer().underprint, out, true});
     return out;
 }
 

@@ -39,6 +39,8 @@ struct PiecePicture {
     std::shared_ptr<const ScreenPicture> printed; // only what is kept
     std::shared_ptr<const ScreenPicture> bleed;   // what is printed beneath it; null: nothing
     QRectF bleedAt;                               // where, mm in the piece
+    QImage white;                                 // its underprint, black where there is ink; null: none
+    QRectF whiteAt;
     QImage thumbnail;                             // 56 px at twice the density, printed
 };
 
@@ -55,6 +57,7 @@ private:
         SharedRgba pixels;
         SharedGray printed;
         std::shared_ptr<const PrintImage> bleed;
+        std::shared_ptr<const Plate> white;
         PiecePicture picture;
         bool used = true;
     };

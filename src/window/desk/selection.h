@@ -2,6 +2,7 @@
 #pragma once
 
 #include "base/id.h"
+#include "base/line_kind.h"
 #include "check/finding.h"
 
 #include <variant>
@@ -41,6 +42,13 @@ struct CopiesSelected { // on the sheets
     std::vector<Copy> copies; // the last is the one picked last
     bool operator==(const CopiesSelected&) const = default;
 };
+// One plate of what is handed off, shown by itself.
+struct SeparationSelected {
+    enum class Of { Picture, White, Marks, Lines };
+    Of of = Of::Picture;
+    LineKind kind = LineKind::Through; // of lines
+    bool operator==(const SeparationSelected&) const = default;
+};
 struct FindingSelected {
     std::string_view code;
     PieceId piece;
@@ -51,6 +59,6 @@ struct FindingSelected {
     bool is(const Finding& f) const { return f.code == code && f.piece == piece && f.line == line && f.at == at; }
     bool operator==(const FindingSelected&) const = default;
 };
-using Selection = std::variant<std::monostate, PartsSelected, EditSelected, MarkSelected, FindingSelected, NodesSelected, GuideSelected, CopiesSelected>;
+using Selection = std::variant<std::monostate, PartsSelected, EditSelected, MarkSelected, FindingSelected, NodesSelected, GuideSelected, CopiesSelected, SeparationSelected>;
 
 } // namespace yokai

@@ -263,6 +263,9 @@ void SideList::chosen()
         case SideRow::Of::Sheet:
             desk_.setSheet(row.id);
             return;
+        case SideRow::Of::Separation:
+            other = separationOf(row.id);
+            break;
         case SideRow::Of::Kind:
         case SideRow::Of::Nothing:
             break;
@@ -279,6 +282,7 @@ void SideList::select()
     const auto* mark = std::get_if<MarkSelected>(&desk_.selection());
     const auto* edit = std::get_if<EditSelected>(&desk_.selection());
     const auto* finding = std::get_if<FindingSelected>(&desk_.selection());
+    const auto* separation = std::get_if<SeparationSelected>(&desk_.selection());
     const auto chosen = [&](const SideRow& row) {
         switch (row.of) {
         case SideRow::Of::Part:
@@ -296,6 +300,8 @@ void SideList::select()
             return row.id == desk_.piece();
         case SideRow::Of::Sheet:
             return row.id == desk_.sheet();
+        case SideRow::Of::Separation:
+            return separation && *separation == separationOf(row.id);
         case SideRow::Of::Kind:
         case SideRow::Of::Nothing:
             break;

@@ -332,6 +332,9 @@ void placements(const Desk& desk, std::vector<SideRow>& rows)
 }
 
 // What will be in each file.
+enum SeparationRow { pictureRow, whiteRow, marksRow, linesRow }; // and one a kind from there on
+
+// What is in the files, a row a plate.
 void contents(const Desk& desk, std::vector<SideRow>& rows)
 {
     const Shown* shown = desk.shown();
@@ -343,13 +346,27 @@ void contents(const Desk& desk, std::vector<SideRow>& rows)
         for (const LayerResult& layer : shown->derived.pieces[place.at].layers)
             for (const CutLine& line : layer.lines)
                 lines[std::size_t(line.kind)] += int(line.paths->size());
+    bool white = false;
+    for (const PieceResult& piece : shown->derived.pieces)
+        for (const LayerResult& layer : piece.layers)
+            white = white || layer.underprint;
+    const auto plate = [&](int id, const QString& title, const QString& detail) {
+        SideRow row = figure(title, detail);
+        row.of = Of::Separation;
+        row.id = id;
+        row.tip = Desk::tr("Shows it by itself; Esc shows all again");
+        rows.push_back(row);
+    };
     rows.push_back(section(Desk::tr("Printed")));
-    rows.push_back(figure(Desk::tr("%n copies", nullptr, int(sheet.placements.size())), Desk::tr("on %1").arg(sizeText(sheet.width, sheet.height, desk.unit()))));
-    rows.push_back(figure(Desk::tr("%n marks", nullptr, int(sheet.marks.size())), Desk::tr("in every ink")));
+    plate(pictureRow, Desk::tr("%n copies", nullptr, int(sheet.placements.size())), Desk::tr("on %1").arg(sizeText(sheet.width, sheet.height, desk.unit())));
+    if (white)
+        plate(whiteRow, Desk::tr("White"), Desk::tr("as the spot colour '%1'").arg(text(shown->job.handOff.spots.white)));
+    if (!sheet.marks.empty())
+        plate(marksRow, Desk::tr("%n marks", nullptr, int(sheet.marks.size())), Desk::tr("in every ink"));
     rows.push_back(section(Desk::tr("Cut")));
     for (const LineKind kind : lineKinds)
         if (const int n = lines[std::size_t(kind)]; n > 0)
-            rows.push_back(figure(Desk::tr("%1, %n outlines", nullptr, n).arg(title(kind)), Desk::tr("as the spot colour '%1'").arg(text(shown->job.handOff.spots.of(kind)))));
+            plate(linesRow + int(kind), Desk::tr("%1, %n outlines", nullptr, n).arg(title(kind)), Desk::tr("as the spot colour '%1'").arg(text(shown->job.handOff.spots.of(kind))));
 }
 
 void testCut(const Desk& desk, std::vector<SideRow>& rows)
@@ -420,6 +437,14 @@ std::vector<SideRow> sideRows(const Desk& desk)
     }
     findings(desk, rows);
     return rows;
+}
+
+SeparationSelected separationOf(int id)
+{
+    using What = SeparationSelected::Of;
+    if (id >= linesRow)
+        return {What::Lines, LineKind(id - linesRow)};
+    return {id == pictureRow ? What::Picture : id == whiteRow ? What::White : What::Marks};
 }
 
 } // namespace yokai
