@@ -71,6 +71,7 @@ Rect inkOf(const cv::Mat& page, double pxAMm)
 
 class TestHandOff : public Driver {
     Q_OBJECT
+    std::vector<bool> seen_;
     QString file(const QString& name) const { return dir_.filePath(name); }
     // A black square of 40 mm on clear ground, 60 mm across.
     QString square()
@@ -195,6 +196,65 @@ private slots:
         QSettings().clear();
     }
 
+    // A row of what is in the files, pressed, shows that plate alone on the bench; Escape shows all again. Leaving the station does too.
+    void eachPlateIsShownByItself()
+    {
+        drop({square()});
+        desk().edit("plates", [](Job& job) {
+            job.pieces[0].underprint().on = true;
+            job.pieces[0].lines() = {{LineKind::Through, 3_mm}, {LineKind::Kiss, -(5_mm)}};
+            job.pieces[0].copies = 1;
+        });
+        QVERIFY(settled());
+        enter(Station::HandOff);
+        auto* list = window_->findChild<SideList*>();
+        const auto press = [&](const QString& row) {
+            for (int k = 0; k < list->model()->rowCount(); ++k)
+                if (const QModelIndex index = list->model()->index(k, 0); index.data(Qt::AccessibleTextRole).toString().startsWith(row)) {
+                    QTest::mouseClick(list->viewport(), Qt::LeftButton, {}, list->visualRect(index).center());
+                    return true;
+                }
+            return false;
+        };
+        const Layout& sheet = desk().shown()->derived.sheet;
+        const Point middle = sheet.placements[0].toSheet({30, 30}), mark = sheet.marks[0].centre;
+        // Where the square is dark, its kiss line, its through line, a mark.
+        const auto seen = [&] {
+            QVERIFY2(settled(), "not settled");
+            QTest::qWait(200);
+            const QImage image = window_->bench().grab().toImage();
+            const auto dark = [&](Point mm) {
+                int most = 0;
+                const QPoint at = onBench(QPointF(mm.x, mm.y));
+                for (int y = -1; y <= 1; ++y)
+                    for (int x = -1; x <= 1; ++x)
+                        most = std::max(most, 255 - qGray(image.pixel(at + QPoint(x, y))));
+                return most > 60;
+            };
+            seen_ = {dark(middle), dark({middle.x - 15, middle.y}), dark({middle.x - 23, middle.y}), dark(mark)};
+        };
+        using Seen = std::vector<bool>;
+        seen();
+        QCOMPARE(seen_, Seen({true, true, true, true}));
+        QVERIFY(press("1 copies") || press("1 copy"));
+        seen();
+        QCOMPARE(seen_, Seen({true, true, false, false}));
+        QVERIFY(press("White"));
+        seen();
+        QCOMPARE(seen_, Seen({true, true, false, false}));
+        QVERIFY(press("Through"));
+        seen();
+        QCOMPARE(seen_, Seen({false, false, true, false}));
+        QVERIFY(press("Kiss"));
+        seen();
+        QCOMPARE(seen_, Seen({false, true, false, false}));
+        QVERIFY(press(QStringLiteral("%1 marks").arg(sheet.marks.size())));
+        seen();
+        QCOMPARE(seen_, Seen({false, false, false, true}));
+        QTest::keyClick(&window_->bench(), Qt::Key_Escape);
+        seen();
+        QCOMPARE(seen_, Seen({true, true, true, true}));
+    }
     // The proof from the window, and the same from the headless front end: whose work, of what, and the job's own words.
     void theProofIsWritten()
     {
