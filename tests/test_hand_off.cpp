@@ -158,7 +158,7 @@ private slots:
         only({"hand-combined", "hand-combined-svg", "hand-svg"});
         type("hand-folder", qPrintable(folder));
         type("hand-names", "{job}:{date}/x");
-        type("spot-through", "CutContour 7");
+        type("spot-through", "Knife 7");
         type("spot-white", "Opaque");
         choose("hand-dxf-curves", 2);
         type("kept-hand-off-name", "Wide shop");
@@ -169,7 +169,7 @@ private slots:
         QVERIFY(settled());
         const QString day = QDate::currentDate().toString(Qt::ISODate);
         QCOMPARE(QDir(folder).entryList(QDir::Files), QStringList({"square" + day + "x-cut.svg", "square" + day + "x.pdf", "square" + day + "x.svg"}));
-        QVERIFY(read(folder + "/square" + day + "x.pdf").contains("CutContour#207"));
+        QVERIFY(read(folder + "/square" + day + "x.pdf").contains("Knife#207"));
         // Another job, another window: nothing of it is there until it is used.
         only({"hand-dxf"});
         type("hand-names", "{job}-{what}");
@@ -183,12 +183,12 @@ private slots:
         QVERIFY(settled());
         QVERIFY(desk().job().handOff.spots == SpotNames());
         click("kept-spots-use");
-        QVERIFY(desk().job().handOff.spots.of(LineKind::Through) == "CutContour 7" && desk().job().handOff.dxf == DxfCurves::Arcs);
+        QVERIFY(desk().job().handOff.spots.of(LineKind::Through) == "Knife 7" && desk().job().handOff.dxf == DxfCurves::Arcs);
         desk().undo();
         QVERIFY(settled());
         click("kept-hand-off-use");
         const HandOffSpec& now = desk().job().handOff;
-        QVERIFY(now.spots.of(LineKind::Through) == "CutContour 7" && now.spots.white == "Opaque" && now.dxf == DxfCurves::Splines);
+        QVERIFY(now.spots.of(LineKind::Through) == "Knife 7" && now.spots.white == "Opaque" && now.dxf == DxfCurves::Splines);
         QVERIFY(now.stretchX == 99 && now.material == "Clear film");
         QCOMPARE(find<QLineEdit>("hand-names")->text(), QStringLiteral("{job}:{date}/x"));
         for (const char* name : all)

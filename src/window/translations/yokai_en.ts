@@ -14,6 +14,27 @@
 <context>
     <name>yokai::Desk</name>
     <message numerus="yes">
+        <source>%n corners</source>
+        <translation>
+            <numerusform>%n corner</numerusform>
+            <numerusform>%n corners</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n crosses</source>
+        <translation>
+            <numerusform>%n cross</numerusform>
+            <numerusform>%n crosses</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n brackets</source>
+        <translation>
+            <numerusform>%n bracket</numerusform>
+            <numerusform>%n brackets</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
         <source>%n dots</source>
         <translation>
             <numerusform>%n dot</numerusform>
@@ -101,6 +122,13 @@
 <context>
     <name>yokai::Files</name>
     <message numerus="yes">
+        <source>%1; and %n more</source>
+        <translation>
+            <numerusform>%1; and %n more</numerusform>
+            <numerusform>%1; and %n more</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
         <source>add %n pictures</source>
         <translation>
             <numerusform>add %n picture</numerusform>
@@ -142,6 +170,33 @@
         <translation>
             <numerusform>%n node</numerusform>
             <numerusform>%n nodes</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
+    <name>Printing</name>
+    <message numerus="yes">
+        <source>%n sheets sent to %1</source>
+        <translation>
+            <numerusform>%n sheet sent to %1</numerusform>
+            <numerusform>%n sheets sent to %1</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
+    <name>yokai::SheetPanel</name>
+    <message numerus="yes">
+        <source>%n copies were placed by hand; they stay put.</source>
+        <translation>
+            <numerusform>%n copy was placed by hand; it stays put.</numerusform>
+            <numerusform>%n copies were placed by hand; they stay put.</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n copies selected.</source>
+        <translation>
+            <numerusform>%n copy selected.</numerusform>
+            <numerusform>%n copies selected.</numerusform>
         </translation>
     </message>
 </context>
