@@ -4,6 +4,8 @@
 #include "base/work.h"
 #include "path/path.h"
 
+#include <QDir>
+#include <QProcess>
 #include <QTemporaryDir>
 #include <QTest>
 
@@ -72,6 +74,31 @@ private slots:
         QCOMPARE(parseArea("2", Unit::Inch), 2 * 645.16);
         QCOMPARE(parseArea("2 mm\u00b2", Unit::Inch), 2.0);
         QCOMPARE(parseArea("0,5 in\u00b2"), 0.5 * 645.16);
+    }
+
+    // A file that another program has locked, in either of the ways there are, is left as it is, and said to be; free again it is written.
+    void lockedFilesAreLeft()
+    {
+        const QTemporaryDir dir;
+        const QString file = dir.filePath("held.txt");
+        for (const QString& way : {QStringLiteral("fcntl.flock(f, fcntl.LOCK_SH)"), QStringLiteral("fcntl.lockf(f, fcntl.LOCK_EX)")}) {
+            writeFile(file.toStdString(), std::string_view("one"));
+            QProcess holder;
+            holder.start("/usr/bin/python3", {"-c", "import fcntl,sys\nf = open(sys.argv[1], 'r+')\n" + way + "\nprint('held', flush=True)\nsys.stdin.read()", file});
+            QVERIFY(holder.waitForReadyRead());
+            try {
+                writeFile(file.toStdString(), std::string_view("two"));
+                QFAIL("a locked file was written");
+            } catch (const Error& e) {
+                QVERIFY2(QString(e.what()).contains("has it locked"), e.what());
+            }
+            QCOMPARE(readFile(file.toStdString()), Bytes({'o', 'n', 'e'}));
+            holder.closeWriteChannel();
+            QVERIFY(holder.waitForFinished());
+            writeFile(file.toStdString(), std::string_view("two"));
+            QCOMPARE(readFile(file.toStdString()), Bytes({'t', 'w', 'o'}));
+            QCOMPARE(QDir(dir.path()).entryList(QDir::Files | QDir::Hidden).size(), 1);
+        }
     }
 
     // Nothing half-written, and a link or a file's rights survive.

@@ -4,6 +4,7 @@
 #include "driver.h"
 
 #include "artwork/artwork.h"
+#include "desk/hand_off.h"
 #include "formats/format.h"
 
 #include <opencv2/imgcodecs.hpp>
@@ -15,6 +16,8 @@
 #include <QJsonObject>
 #include <QRegularExpression>
 #include <QXmlStreamReader>
+
+#include <set>
 
 using namespace yokai;
 using namespace yokai::test;
@@ -73,20 +76,6 @@ class TestHandOff : public Driver {
     Q_OBJECT
     std::vector<bool> seen_;
     QString file(const QString& name) const { return dir_.filePath(name); }
-    // A black square of 40 mm on clear ground, 60 mm across.
-    QString square()
-    {
-        const QString path = file("square.png");
-        if (QFile::exists(path))
-            return path;
-        QImage image(600, 600, QImage::Format_ARGB32);
-        image.fill(Qt::transparent);
-        QPainter(&image).fillRect(100, 100, 400, 400, Qt::black);
-        image.setDotsPerMeterX(10'000);
-        image.setDotsPerMeterY(10'000);
-        image.save(path);
-        return path;
-    }
     void tick(const char* name, bool on)
     {
         auto* box = find<QCheckBox>(name);
@@ -194,6 +183,35 @@ private slots:
         for (const char* name : all)
             QCOMPARE(find<QCheckBox>(name)->isChecked(), QByteArray(name) == "hand-combined" || QByteArray(name) == "hand-combined-svg" || QByteArray(name) == "hand-svg");
         QSettings().clear();
+    }
+
+    // What a pattern makes of names: nothing that leads elsewhere, is hidden, or is longer than a name may be.
+    void namesAreSafe()
+    {
+        const auto all = handoff::deliverables();
+        const auto of = [&](const char* id) -> const handoff::Deliverable& {
+            return *std::find_if(all.begin(), all.end(), [&](const auto& d) { return QByteArray(d.id) == id; });
+        };
+        const auto named = [&](const char* pattern, const char* job, int sheet = 0, int sheets = 1) { return handoff::nameOf(pattern, QString::fromUtf8(job), of("hand-svg"), sheet, sheets); };
+        QCOMPARE(named("{job}-{what}", "Ferry Nine: stickers"), QStringLiteral("ferry-nine--stickers-cut.svg"));
+        QCOMPARE(named("", ""), QStringLiteral("sheet-cut.svg"));
+        QCOMPARE(named("../../etc/{what}", "x"), QStringLiteral("etccut.svg"));
+        QCOMPARE(named("..", "x"), QStringLiteral("sheet.svg"));
+        QCOMPARE(named("a\\b:c\n{what}", "x"), QStringLiteral("abccut.svg"));
+        QCOMPARE(named("{job}-{what}", "Fähre 九"), QString::fromUtf8("fähre-九-cut.svg"));
+        QCOMPARE(named("{job}", "x", 1, 3), QStringLiteral("x-2.svg"));
+        QCOMPARE(named("s{sheet}-{job}", "x", 1, 3), QStringLiteral("s2-x.svg"));
+        QCOMPARE(named("s{sheet}", "x", 0, 1), QStringLiteral("s1.svg"));
+        QCOMPARE(handoff::nameOf("{job}-{sheet}", "x", of("hand-print"), -1, 3), QStringLiteral("x.pdf"));
+        QVERIFY(handoff::nameOf(QString(5'000, 'a'), "x", of("hand-svg"), 0, 1).toUtf8().size() <= 255);
+        QVERIFY(handoff::nameOf(QString(5'000, QChar(0x4e5d)), "x", of("hand-svg"), 0, 1).toUtf8().size() <= 255);
+        // A file for each sheet, but one of all pages; no two of the same name.
+        const auto files = handoff::filesOf("/f", "{job}", "x", {&of("hand-print"), &of("hand-combined"), &of("hand-proof"), &of("hand-svg"), &of("hand-combined-svg")}, 2);
+        std::set<QString> paths;
+        for (const handoff::File& f : files)
+            paths.insert(f.path);
+        QCOMPARE(files.size(), std::size_t(7));
+        QCOMPARE(paths, std::set<QString>({"/f/x.pdf", "/f/x-combined.pdf", "/f/x-proof.pdf", "/f/x-1.svg", "/f/x-2.svg", "/f/x-combined-1.svg", "/f/x-combined-2.svg"}));
     }
 
     // A row of what is in the files, pressed, shows that plate alone on the bench; Escape shows all again. Leaving the station does too.

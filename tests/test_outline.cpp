@@ -1,4 +1,5 @@
 #include "outline/build.h"
+#include "path/arcs.h"
 #include "path/fit.h"
 #include "shapes.h"
 
@@ -190,6 +191,75 @@ private slots:
         QCOMPARE(buildLines(edge, spec).size(), std::size_t(2));
         spec.openingsOver = 18 * 18 * std::numbers::pi + 20;
         QCOMPARE(buildLines(edge, spec).size(), std::size_t(1));
+    }
+
+    // Outlines and loops of any shape as arcs and lines: every place of the arcs lies within the tolerance of the path and every place of
+    // the path within it of the arcs, each arc goes on in the direction of the one before, and there are far fewer than lines would be.
+    void arcsFollowTheCurves()
+    {
+        const Gray8 drawnStar = drawnFine({star({150, 150}, 60, 130, 7, 0.2)}, 300, 300), drawnLobes = drawnFine({lobes({150, 150}, 100, 0.25, 5)}, 300, 300);
+        Paths paths;
+        for (const Gray8* g : {&drawnStar, &drawnLobes})
+            for (Path& path : transformed(outlineAt(*g, 10), Affine::scale(1 / pxPerMm300, 1 / pxPerMm300)))
+                paths.push_back(std::move(path));
+        Path loop; // one that turns all the way round within a segment, and one with a cusp's tangents
+        loop.start = {0, 0};
+        loop.curveTo({30, 20}, {-20, 20}, {10, 0});
+        loop.curveTo({15, -3}, {20, -3}, {40, 8});
+        loop.lineTo({60, 8});
+        loop.closed = false;
+        paths.push_back(loop);
+        constexpr double tolerance = 0.002;
+        for (const Path& path : paths) {
+            const std::vector<Arc> arcs = arcsOf(path, tolerance);
+            QVERIFY(!arcs.empty() && arcs.back().end == (path.closed ? path.start : path.segments.back().end));
+            // Points along the arcs, by their own definition: a bulge is the tangent of a quarter of the angle.
+            Polyline along{path.start};
+            std::vector<std::pair<Point, Point>> directions; // at each arc's start and end
+            Point from = path.start;
+            for (const Arc& arc : arcs) {
+                const Point chord = arc.end - from;
+                const double angle = 4 * std::atan(arc.bulge), heading = std::atan2(chord.y, chord.x) - angle / 2;
+                const double radius = std::abs(arc.bulge) > 0 ? distance(from, arc.end) / (2 * std::sin(std::abs(angle) / 2)) : 0;
+                constexpr int steps = 24;
+                for (int k = 1; k <= steps; ++k) {
+                    if (radius == 0) {
+                        along.push_back(from + chord * (double(k) / steps));
+                        continue;
+                    }
+                    const double side = angle > 0 ? 1 : -1, turned = heading + angle * k / steps;
+                    const Point centre = from + Point{-std::sin(heading), std::cos(heading)} * (radius * side);
+                    along.push_back(centre + Point{std::sin(turned), -std::cos(turned)} * (radius * side));
+                }
+                QVERIFY(distance(along.back(), arc.end) < 1e-6);
+                directions.emplace_back(Point{std::cos(heading), std::sin(heading)}, Point{std::cos(heading + angle), std::sin(heading + angle)});
+                from = arc.end;
+            }
+            const auto worstOf = [](const Polyline& points, const Polyline& of) {
+                double most = 0;
+                for (const Point p : points) {
+                    double least = std::numeric_limits<double>::infinity();
+                    for (std::size_t k = 1; k < of.size(); ++k) {
+                        const Point d = of[k] - of[k - 1];
+                        const double t = dot(d, d) > 0 ? std::clamp(dot(p - of[k - 1], d) / dot(d, d), 0.0, 1.0) : 0;
+                        least = std::min(least, distance(p, of[k - 1] + d * t));
+                    }
+                    most = std::max(most, least);
+                }
+                return most;
+            };
+            Polyline truePath = flatten(path, 1e-5);
+            if (path.closed)
+                truePath.push_back(truePath.front());
+            const double there = worstOf(along, truePath), back = worstOf(truePath, along);
+            QVERIFY2(there < tolerance * 1.2 && back < tolerance * 1.2, qPrintable(QStringLiteral("%1 %2").arg(there).arg(back)));
+            int kinks = 0;
+            for (std::size_t k = 1; k < directions.size(); ++k)
+                kinks += dot(directions[k - 1].second, directions[k].first) < std::cos(0.02);
+            QVERIFY2(kinks <= int(std::count(path.corners.begin(), path.corners.end(), true)) + 1, qPrintable(QString::number(kinks)));
+            QVERIFY(arcs.size() < flatten(path, tolerance).size());
+        }
+        QVERIFY(arcsOf(Path{}, tolerance).empty());
     }
 
     void stopIsObeyed()

@@ -47,18 +47,6 @@ class TestPrinting : public Driver {
     static QString out() { return QString::fromLocal8Bit(::getpwuid(::getuid())->pw_dir) + "/PDF"; } // where the printer puts its files
     QStringList before_;
 
-    // A black square of 40 mm on clear ground, on a sheet of A5 with marks.
-    QString square()
-    {
-        const QString path = dir_.filePath("square.png");
-        QImage image(600, 600, QImage::Format_ARGB32);
-        image.fill(Qt::transparent);
-        QPainter(&image).fillRect(100, 100, 400, 400, Qt::black);
-        image.setDotsPerMeterX(10'000);
-        image.setDotsPerMeterY(10'000);
-        image.save(path);
-        return path;
-    }
     bool startServer()
     {
         const QString root = dir_.path();

@@ -210,21 +210,14 @@ void applyTo(KeepSpec& k, const Options& o)
     }
 }
 
-} // namespace
-
-void applyTo(Piece& piece, const Options& o)
+void applyTo(ArtworkSpec& a, const Options& o)
 {
-    if (!o.recipe.empty())
-        apply(openRecipe(o.recipe), piece, HandWork::Stays);
     if (int(!o.width.empty()) + int(!o.height.empty()) + int(!o.ppi.empty()) > 1)
         throw Error(ErrorKind::Usage, "give only one of --width, --height and --ppi; the others follow");
-    ArtworkSpec& a = piece.artwork;
-    if (!o.width.empty()) {
+    if (!o.width.empty())
         a.setWidth(length(o.width, "--width", &ArtworkSpec::side));
-    }
-    if (!o.height.empty()) {
+    if (!o.height.empty())
         a.setHeight(length(o.height, "--height", &ArtworkSpec::side));
-    }
     if (!o.ppi.empty()) {
         a.sizeBy = SizeBy::Ppi;
         a.ppi = plain(o.ppi, "--ppi", 1, 100'000);
@@ -236,6 +229,15 @@ void applyTo(Piece& piece, const Options& o)
         a.straightenTo(plain(o.straighten, "--straighten", -45, 45));
     if (!o.crop.empty() && o.crop != "kept")
         a.cropTo(cropFrom(o.crop));
+}
+
+} // namespace
+
+void applyTo(Piece& piece, const Options& o)
+{
+    if (!o.recipe.empty())
+        apply(openRecipe(o.recipe), piece, HandWork::Stays);
+    applyTo(piece.artwork, o);
     for (Layer& layer : piece.layers) {
         applyTo(layer.keep, o);
         applyTo(layer.bleed, o);
@@ -268,7 +270,7 @@ void applyTo(Piece& piece, const Options& o)
     if (o.crop == "kept") {
         const Length margin = o.cropMargin.empty() ? Length() : length(o.cropMargin, "--crop-margin");
         const Derived d = derivedAlone();
-        a.cropTo(d.pieces[0].kept.grown(margin.mm()));
+        piece.artwork.cropTo(d.pieces[0].kept.grown(margin.mm()));
     }
     if (!o.tabs.empty()) {
         const Derived d = derivedAlone();

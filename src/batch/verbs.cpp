@@ -123,10 +123,11 @@ int outline(const Options& o)
     return strictCode(job, d, o.strict, false);
 }
 
-int sheet(const Options& o)
+namespace {
+
+// Pictures, a saved job or an order list, with what was said of them.
+Job jobOf(const Options& o)
 {
-    o.requireOutput();
-    const double begin = now();
     Job job;
     if (!o.order.empty() && !o.inputs.empty())
         throw Error(ErrorKind::Usage, "give either pictures or --order, not both; the list names its pictures");
@@ -147,10 +148,11 @@ int sheet(const Options& o)
     applyTo(job, o);
     if (job.pieces.empty())
         throw Error(ErrorKind::Input, "the job '{}' has no pieces; add a picture to it", o.inputs.front());
-    StepCache cache;
-    const Derived d = derive(job, cache);
-    requireLines(d);
-    const double written = now();
+    return job;
+}
+
+void writeSheets(const Options& o, const Job& job, const Derived& d)
+{
     const bool images = !o.print.empty() || !o.out.empty();
     Outputs outputs;
     const std::vector<Drawing> drawings = drawSheets(job, d, images ? Content::Both : Content::Cut);
@@ -169,6 +171,20 @@ int sheet(const Options& o)
     if (!o.proof.empty())
         outputs.add(o.proof, writeProof(job, d, proofFacts(o)));
     outputs.write();
+}
+
+} // namespace
+
+int sheet(const Options& o)
+{
+    o.requireOutput();
+    const double begin = now();
+    const Job job = jobOf(o);
+    StepCache cache;
+    const Derived d = derive(job, cache);
+    requireLines(d);
+    const double written = now();
+    writeSheets(o, job, d);
     if (!o.report.empty()) {
         Json report = pieceReport(job.pieces[0], d.pieces[0]);
         if (job.pieces.size() > 1) {

@@ -205,6 +205,11 @@ protected:
             p.fillRect(QRectF(-260, -30, 60, 60), QColor(200, 40, 30));
         });
     }
+    // A black square of 40 mm on clear ground, 60 mm across.
+    QString square()
+    {
+        return painted(QStringLiteral("square.png"), {600, 600}, 10'000, Qt::transparent, [](QPainter& p) { p.fillRect(100, 100, 400, 400, Qt::black); });
+    }
     // A picture of that many pixels, and of so many a metre, drawn on the paper.
     QString painted(const QString& name, QSize size, int pixelsAMetre, QColor paper, const std::function<void(QPainter&)>& draw)
     {

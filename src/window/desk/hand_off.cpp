@@ -55,7 +55,9 @@ QString nameOf(const QString& pattern, const QString& job, const Deliverable& of
     while (name.endsWith(u'-') || name.endsWith(u' '))
         name.chop(1);
     constexpr int most = 200; // of the 255 bytes a name may have
-    name = name.left(most);
+    name.truncate(most);
+    while (name.toUtf8().size() > most)
+        name.chop(1);
     const QString file = (name.isEmpty() ? QStringLiteral("sheet") : name) + QLatin1String(of.ending);
     return numbered || sheet < 0 ? file : QString::fromStdString(fileOfSheet(file.toStdString(), sheet, sheets).string());
 }

@@ -14,7 +14,12 @@ namespace yokai::printing {
 namespace {
 
 // A printer's name may hold what a setting's may not.
-QString keyOf(const QString& printer) { return QStringLiteral("printers/") + QString::fromLatin1(printer.toUtf8().toPercentEncoding()); }
+QString keyOf(const QString& printer)
+{
+    return printer.isEmpty() ? QStringLiteral("printer-unnamed") : QStringLiteral("printers/") + QString::fromLatin1(printer.toUtf8().toPercentEncoding());
+}
+
+const QString unnamed; // no printer has such a name
 
 // The same words as this room's, wherever they are asked for.
 struct Said {
@@ -58,14 +63,12 @@ Scale scaleOf(const QString& printer)
 
 void use(Desk& desk, const QString& printer)
 {
-    // What was typed while no printer was named is the first one's.
-    const HandOffSpec& now = desk.job().handOff;
-    if (last().isEmpty() && !known().contains(printer))
-        keep(printer, {now.stretchX, now.stretchY});
-    else if (!known().contains(printer))
-        keep(printer, {});
+    // What was typed here while no printer was named is the first one's; what came with a job is another maker's.
+    if (!known().contains(printer))
+        keep(printer, last().isEmpty() ? scaleOf(unnamed) : Scale{});
     QSettings().setValue(QStringLiteral("printer"), printer);
     const Scale scale = scaleOf(printer);
+    const HandOffSpec& now = desk.job().handOff;
     if (scale == Scale{now.stretchX, now.stretchY})
         return;
     desk.edit(Said::tr("the printer"), [&](Job& job) {
@@ -74,11 +77,7 @@ void use(Desk& desk, const QString& printer)
     });
 }
 
-void measured(const Scale& scale)
-{
-    if (const QString printer = last(); !printer.isEmpty())
-        keep(printer, scale);
-}
+void measured(const Scale& scale) { keep(last().isEmpty() ? unnamed : last(), scale); }
 
 bool mayPrint(const Desk& desk) { return desk.current() && !desk.shown()->derived.sheet.waits && !desk.shown()->derived.sheet.placements.empty() && !refusal(desk.shown()->derived.findings) && !desk.background().busy(); }
 

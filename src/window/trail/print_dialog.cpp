@@ -39,8 +39,11 @@ std::optional<printing::Where> asked(QPrinter& printer, const Desk& desk, QWidge
 
 void askAndPrint(Desk& desk, QWidget* over)
 {
-    if (!printing::mayPrint(desk))
-        return;
+    if (!printing::mayPrint(desk)) {
+        if (desk.busy() || !desk.current())
+            desk.say(QObject::tr("The sheet is still being made; print it once it is there."), Severity::Note);
+        return; // else the panel says why
+    }
     QPrinter printer(QPrinter::HighResolution);
     const int sheets = desk.shown()->derived.sheet.sheets;
     printer.setFromTo(1, sheets);
