@@ -29,6 +29,8 @@ make_root() { # root
     cp ~/.npmrc "$1/root/.npmrc" 2>/dev/null
     echo "registry=$(npm config get registry 2>/dev/null)" >>"$1/root/.npmrc"
   }
+  # A service that is installed there is not started: it would run on this machine.
+  printf '#!/bin/sh\nexit 101\n' >"$1/usr/sbin/policy-rc.d" && chmod 755 "$1/usr/sbin/policy-rc.d"
   for m in proc sys dev dev/pts; do mount --bind "/$m" "$1/$m"; done
   git archive HEAD --prefix=yokai/ | tar -x -C "$1/root"
 }
