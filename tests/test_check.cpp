@@ -219,6 +219,28 @@ private slots:
         QVERIFY(std::isinf(KeptEdge({}, 10).distanceTo({0, 0})));
     }
 
+    // So many parts that a slower way than a search would take minutes: from each one's middle, from beside it, and from far away.
+    void distanceToVeryManyEdges()
+    {
+        constexpr int across = 300;
+        Contours edge;
+        for (int y = 0; y < across; ++y)
+            for (int x = 0; x < across; ++x) {
+                const double a = 9.0 * x + 0.25, b = 9.0 * y + 0.75;
+                edge.push_back(truth({{a, b}, {a + 4, b}, {a + 4, b + 4}, {a, b + 4}}).front());
+            }
+        const KeptEdge kept(edge, 1);
+        for (int y = 0; y < across; ++y)
+            for (int x = 0; x < across; ++x) {
+                const Point middle{9.0 * x + 2.25, 9.0 * y + 2.75};
+                QCOMPARE(kept.distanceTo(middle), -2.0);
+                const KeptEdge::Nearest beside = kept.nearest(middle + Point{3.5, 0.5});
+                QVERIFY(std::abs(beside.away - 1.5) < 1e-12 && distance(beside.at, middle + Point{2, 0.5}) < 1e-12 && distance(beside.out, {1, 0}) < 1e-12);
+            }
+        QVERIFY(std::abs(kept.distanceTo({-1000, 2}) - 1000.25) < 1e-9);
+        QVERIFY(std::abs(kept.distanceTo({-300.25 + 0.25 - 0.25, -400 + 0.75}) - std::hypot(300.5, 400)) < 1e-9);
+    }
+
     // A hole put by hand goes through the artwork because it is meant to; an area taken away may not be.
     void holesByHandAreMeant()
     {

@@ -466,6 +466,40 @@ private slots:
         QVERIFY2(std::abs(line.width - 504) <= 2 && std::abs(line.x + line.width / 2 - printed.x - 200) <= 1, qPrintable(QString::number(line.width)));
     }
 
+    // Many pieces go on as many proof pages as it takes, each on one of them and once; the legend and the room to sign are on the last.
+    // One that cannot be cut is left out; an empty job gives a page all the same.
+    void theProofTakesAsManyPages()
+    {
+        Job job;
+        for (int k = 0; k < 9; ++k) {
+            Piece piece = job_.pieces[std::size_t(k) % 2];
+            piece.name = "Piece number " + std::string(1, char('A' + k));
+            piece.copies = 1;
+            job.pieces.push_back(piece);
+        }
+        job.pieces[4].keep().smallestPart = 1e6; // nothing is kept of it
+        giveIds(job);
+        StepCache cache;
+        const Derived d = derive(job, cache);
+        QVERIFY(d.pieces[4].problem);
+        write(file("many.pdf"), bytes(writeProof(job, d, {})));
+        QVERIFY(run("pdfinfo", {file("many.pdf")}).out.contains(QRegularExpression("Pages:\\s+2\\n")));
+        QStringList pages;
+        for (int page = 1; page <= 2; ++page)
+            pages << run("pdftotext", {"-layout", "-f", QString::number(page), "-l", QString::number(page), file("many.pdf"), "-"}).out;
+        for (std::size_t k = 0; k < job.pieces.size(); ++k)
+            QCOMPARE(pages.join(' ').count(QString::fromStdString(job.pieces[k].name)), k == 4 ? 0 : 1);
+        QVERIFY(pages[0].contains("Piece number A") && !pages[0].contains("Approved by") && !pages[0].contains("Piece number I"));
+        QVERIFY(pages[1].contains("Approved by") && pages[1].contains("8 copies on"));
+        Job none;
+        StepCache other;
+        write(file("none.pdf"), bytes(writeProof(none, derive(none, other), {})));
+        QVERIFY(run("pdftotext", {file("none.pdf"), "-"}).out.contains("Proof"));
+        std::stop_source stop;
+        stop.request_stop();
+        QVERIFY_EXCEPTION_THROWN(writeProof(job, d, {}, Work{stop.get_token(), {}}), Cancelled);
+    }
+
     // A JPEG to which nothing was done goes into the file as it came, byte for byte, once, and with its profile; cropped it
     // is packed anew. A picture in colours of another profile keeps them, and that.
     void picturesKeepTheirOwn()

@@ -13,7 +13,9 @@
 #include <QPrintDialog>
 #include <QProcess>
 #include <QPushButton>
+#include <QRadioButton>
 #include <QRegularExpression>
+#include <QSpinBox>
 #include <QStandardPaths>
 
 #include <pwd.h>
@@ -207,6 +209,62 @@ private slots:
         const Rect square = darkOf(smaller, QRect(QPoint(int((middle.x - 22) * pxAMm), int((middle.y - 22) * pxAMm)), QPoint(int((middle.x + 22) * pxAMm), int((middle.y + 22) * pxAMm))));
         QVERIFY2(std::abs(square.width() - 40 / 1.005) < 0.08 && std::abs(square.height() - 40) < 0.08, qPrintable(QString::number(square.width())));
         QVERIFY(std::abs(desk().job().handOff.stretchX - 100.5) < 0.01);
+    }
+
+    // Of several sheets those that are asked for, in the dialog's own words for pages; and into a file where one is named instead of a
+    // printer, which then has no scale to mend.
+    void someSheetsAndAFile()
+    {
+        drop({square()});
+        desk().edit("paper", [](Job& job) {
+            job.sheet.media = mediaFrom("A5");
+            job.pieces[0].copies = 30;
+            job.handOff.stretchX = 101;
+        });
+        QVERIFY(settled());
+        const int sheets = desk().shown()->derived.sheet.sheets;
+        QVERIFY(sheets >= 3);
+        const QString path = dir_.filePath("some.pdf");
+        printing::Where where;
+        where.file = path;
+        printing::print(desk(), where, 1, 2);
+        QVERIFY(settled());
+        QVERIFY2(notice().contains("some.pdf"), qPrintable(notice()));
+        QVERIFY(run("pdfinfo", {path}).out.contains(QRegularExpression("Pages:\\s+2\\n")));
+        const QString list = run("pdfimages", {"-list", path}).out;
+        QVERIFY2(list.contains("image") && list.contains("smask"), qPrintable(list));
+        QCOMPARE(desk().job().handOff.stretchX, 101.0); // a file is for whatever printer the job was made for
+        QVERIFY(printing::last().isEmpty() && printing::known().isEmpty());
+        // Through the dialog, the second page alone, to the printer.
+        answered_ = false;
+        auto* timer = new QTimer(window_.get());
+        connect(timer, &QTimer::timeout, this, [this, timer] {
+            auto* dialog = qobject_cast<QPrintDialog*>(QApplication::activeModalWidget());
+            if (!dialog)
+                return;
+            timer->stop();
+            timer->deleteLater();
+            dialog->findChild<QComboBox*>("printers")->setCurrentText("Tanuki");
+            dialog->setPrintRange(QAbstractPrintDialog::PageRange);
+            dialog->setFromTo(2, 2);
+            dialog->findChild<QRadioButton*>("printRange")->setChecked(true);
+            dialog->findChild<QSpinBox*>("from")->setValue(2);
+            dialog->findChild<QSpinBox*>("to")->setValue(2);
+            for (auto* button : dialog->findChildren<QPushButton*>())
+                if (button->text().remove('&') == "Print") {
+                    answered_ = true;
+                    return QTest::mouseClick(button, Qt::LeftButton);
+                }
+        });
+        timer->start(20);
+        enter(Station::HandOff);
+        QTest::mouseClick(find<QPushButton>("hand-print-now"), Qt::LeftButton);
+        QVERIFY(answered_ && settled());
+        QVERIFY2(notice().startsWith("1 sheet sent to Tanuki"), qPrintable(notice()));
+        QVERIFY(!printed().isNull());
+        // A scale that came with the job is not this printer's.
+        QCOMPARE(desk().job().handOff.stretchX, 100.0);
+        QVERIFY(printing::scaleOf("Tanuki") == printing::Scale());
     }
 
     // A queue that is gone is said to be, with what to do; nothing else happens.
