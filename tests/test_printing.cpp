@@ -168,6 +168,30 @@ private slots:
         QCOMPARE(printing::last(), QStringLiteral("Tanuki"));
     }
 
+    // A sheet that lies across comes out as large, whichever way the printer takes its paper.
+    void sheetsThatLieAcross()
+    {
+        drop({square()});
+        desk().edit("paper", [](Job& job) {
+            job.sheet.media = mediaFrom("A5");
+            job.sheet.landscape = true;
+            job.pieces[0].copies = 1;
+            job.sheet.marks.style = MarkStyle::None;
+        });
+        QVERIFY(settled());
+        QVERIFY(desk().shown()->derived.sheet.width > desk().shown()->derived.sheet.height);
+        printing::Where where;
+        where.order.queue = "Tanuki";
+        printing::print(desk(), where, 0, 0);
+        QVERIFY(settled());
+        const QImage page = printed();
+        QVERIFY2(!page.isNull(), qPrintable(notice()));
+        const double wide = page.width() / pxAMm, high = page.height() / pxAMm;
+        QVERIFY2(std::abs(std::min(wide, high) - 148) < 1 && std::abs(std::max(wide, high) - 210) < 1, qPrintable(QStringLiteral("%1 x %2").arg(wide).arg(high)));
+        const Rect ink = darkOf(page, page.rect());
+        QVERIFY2(std::abs(ink.width() - 40) < 0.2 && std::abs(ink.height() - 40) < 0.2, qPrintable(QStringLiteral("%1 x %2").arg(ink.width()).arg(ink.height())));
+    }
+
     void theScaleIsMeasured()
     {
         drop({square()});

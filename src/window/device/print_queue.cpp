@@ -38,14 +38,18 @@ private:
     int count_ = 0;
 };
 
-// The printer's own name for a paper of this size, or one of any size.
+// The printer's own name for a paper of this size, or one of any size. Papers are known upright; a page that lies across is turned to
+// its paper by the queue.
 std::string paperOf(cups_dest_t* printer, cups_dinfo_t* info, const PrintOrder& order)
 {
     constexpr double perMm = 100; // CUPS counts in hundredths
+    constexpr int slack = 150;    // as much as a paper's name in points rounds it
+    const int width = int(std::lround(std::min(order.width, order.height) * perMm)), height = int(std::lround(std::max(order.width, order.height) * perMm));
     cups_size_t size{};
-    if (info && cupsGetDestMediaBySize(CUPS_HTTP_DEFAULT, printer, info, int(std::lround(order.width * perMm)), int(std::lround(order.height * perMm)), CUPS_MEDIA_FLAGS_DEFAULT, &size))
+    if (cupsGetDestMediaBySize(CUPS_HTTP_DEFAULT, printer, info, width, height, CUPS_MEDIA_FLAGS_DEFAULT, &size) && std::abs(size.width - width) <= slack &&
+        std::abs(size.length - height) <= slack)
         return size.media;
-    return "Custom." + std::to_string(int(std::lround(order.width))) + "x" + std::to_string(int(std::lround(order.height))) + "mm";
+    return "Custom." + std::to_string(int(std::lround(width / perMm))) + "x" + std::to_string(int(std::lround(height / perMm))) + "mm";
 }
 
 } // namespace
