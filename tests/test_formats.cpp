@@ -425,18 +425,26 @@ private slots:
     {
         Job job = job_;
         job.handOff.material = "Matte film <white> & clear";
-        ProofFacts facts;
-        facts.maker.name = "Café 船 Ferry Nine"; // a script that the shipped font lacks
-        facts.maker.logo = job.pieces[0].artwork.picture;
-        facts.date = "2026-11-27";
-        write(file("proof.pdf"), bytes(writeProof(job, derived_, facts)));
+        ProofFacts of;
+        of.maker.name = "Café 船 Ferry Nine"; // a script that the shipped font lacks
+        of.maker.logo = job.pieces[0].artwork.picture;
+        of.date = "2026-11-27";
+        write(file("proof.pdf"), bytes(writeProof(job, derived_, of)));
         QVERIFY(run("qpdf", {"--check", file("proof.pdf")}).code == 0);
         const QString said = run("pdftotext", {"-layout", file("proof.pdf"), "-"}).out;
         for (std::size_t k = 0; k < job.pieces.size(); ++k) {
             QVERIFY2(said.contains(QString::fromStdString(job.pieces[k].name)), qPrintable(said));
             QVERIFY2(said.contains(QStringLiteral("%1 copies").arg(derived_.sheet.placed[k])), qPrintable(said));
             QVERIFY2(said.contains(QString::fromStdString(formatMm(derived_.pieces[k].width, Unit::Mm, false))), qPrintable(said));
+            std::map<LineKind, Rect> boxes; // how large each kind is stands there whole, however many there are
+            for (const CutLine& line : derived_.pieces[k].layer().lines)
+                if (!line.paths->empty())
+                    boxes.try_emplace(line.kind, Rect::nothing()).first->second.add(bounds(*line.paths));
+            for (const auto& [kind, box] : boxes)
+                QVERIFY2(said.contains(QString::fromStdString(facts(kind).title) + " " + QString::fromStdString(formatMm(box.width(), Unit::Mm, false) + " × " + formatMm(box.height(), Unit::Mm))),
+                         qPrintable(said));
         }
+        QVERIFY2(!said.contains(QChar(0x2026)), qPrintable(said)); // nothing is cut short
         for (const QString& word : {QStringLiteral("Café"), QStringLiteral("Matte film <white> & clear"), QStringLiteral("2026-11-27"), QStringLiteral("Through"),
                                     QStringLiteral("Kiss"), QStringLiteral("Approved by")})
             QVERIFY2(said.contains(word), qPrintable(word + "\n" + said));

@@ -37,7 +37,7 @@ void NumberField::takeBack()
 NumberField::NumberField(Meaning meaning, QWidget* parent) : TextField(parent), meaning_(meaning)
 {
     setAlignment(Qt::AlignRight);
-    setFixedWidth(theme::px(84));
+    setFixedWidth(theme::px(92)); // "260.00 mm", and "0.0254 mm" while it is typed
     connect(this, &QLineEdit::returnPressed, this, [this] {
         accept();
         selectAll();

@@ -166,8 +166,8 @@ void HandOffPanel::makePrinter()
         spec.limits = {0, 20'000, true};
         return spec;
     };
-    number(measured(&HandOffSpec::stretchX, &TestLines::across).id("hand-stretch-x").label(tr("Across it is")).tip(tr("How long the line across the test page came out")).step(0.1));
-    number(measured(&HandOffSpec::stretchY, &TestLines::along).id("hand-stretch-y").label(tr("Along it is")).tip(tr("How long the line along the test page came out")).step(0.1));
+    number(measured(&HandOffSpec::stretchX, &TestLines::across).id("hand-stretch-x").label(tr("Across")).tip(tr("How long the line across the test page came out")).step(0.1));
+    number(measured(&HandOffSpec::stretchY, &TestLines::along).id("hand-stretch-y").label(tr("Along")).tip(tr("How long the line along the test page came out")).step(0.1));
     choice(on(handOff, &HandOffSpec::stretchIn)
                .id("hand-stretch-in")
                .label(tr("Made good"))
@@ -300,7 +300,7 @@ void HandOffPanel::refreshRest()
     printers_->setCurrentText(printing::last());
     const SheetSpec& sheet = desk_.job().sheet;
     const TestLines lines = testLinesOn(sheet.width(), sheet.height());
-    testNote_->setText(tr("Its lines are %1 across and %2 along.").arg(exactText(lines.across, desk_.unit()), exactText(lines.along, desk_.unit())));
+    testNote_->setText(tr("Its lines are %1 across and %2 along; type what you measure.").arg(exactText(lines.across, desk_.unit()), exactText(lines.along, desk_.unit())));
 }
 
 void HandOffPanel::writeFiles()

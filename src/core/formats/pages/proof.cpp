@@ -96,8 +96,11 @@ void Proof::piece(std::size_t index, const Rect& box)
     const Piece& piece = job_.pieces[index];
     const PieceResult& result = derived_.pieces[index];
     const Drawing drawing = drawPiece(job_, piece, result, Content::Both, work_);
-    constexpr double words = 17, inset = 5;
-    const Rect frame{box.x0, box.y0, box.x1, box.y1 - words};
+    constexpr double lineHeight = 4.4, inset = 5;
+    std::map<LineKind, Rect> boxes;
+    for (const CutItem& item : drawing.cuts)
+        boxes.try_emplace(item.kind, Rect::nothing()).first->second.add(bounds(item.path));
+    const Rect frame{box.x0, box.y0, box.x1, box.y1 - 3 - lineHeight * double(3 + boxes.size())};
     book_.fill(frame, paper);
     const double scale = std::min({1.0, (frame.width() - 2 * inset) / result.box.width(), (frame.height() - 2 * inset) / result.box.height()});
     const Affine place = Affine::move((frame.x0 + frame.x1) / 2, (frame.y0 + frame.y1) / 2) * Affine::scale(scale, scale) *
@@ -105,24 +108,21 @@ void Proof::piece(std::size_t index, const Rect& box)
     for (const DrawnImage& image : drawing.images)
         for (const Affine& at : image.places)
             book_.image(*image.image.pixels, image.image.width(), image.image.height(), place * at, work_);
-    std::map<LineKind, Rect> boxes;
     for (const CutItem& item : drawing.cuts) {
         const Paths cuts = item.kind == LineKind::Perforate ? Paths{item.path} : cutsOf(item); // its dashes are the pen's here
         book_.stroke(cuts, {{1, 1, 1}, penOf(item.kind).width + 0.5, {}}, place);
         book_.stroke(cuts, penOf(item.kind), place);
-        boxes.try_emplace(item.kind, Rect::nothing()).first->second.add(bounds(item.path));
         lengths_[item.kind] += lengthOf({item.path}) * derived_.sheet.placed[index];
     }
     double y = frame.y1 + 2;
     const std::string copies = filled(say("{} copies"), {std::to_string(derived_.sheet.placed[index])});
     const double taken = book_.text({box.x1, y}, copies, strong, box.width() / 2, true);
     book_.text({box.x0, y}, piece.name, strong, box.width() - taken - 3);
-    y += 5;
-    std::string sizes = say("Picture") + " " + size(result.width, result.height);
+    y += lineHeight + 0.6;
+    book_.text({box.x0, y}, say("Picture") + " " + size(result.width, result.height), plain, box.width());
     for (const auto& [kind, extent] : boxes)
-        sizes += " · " + say(facts(kind).title) + " " + size(extent.width(), extent.height());
-    book_.text({box.x0, y}, sizes, plain, box.width());
-    y += 4.6;
+        book_.text({box.x0, y += lineHeight}, say(facts(kind).title) + " " + size(extent.width(), extent.height()), plain, box.width());
+    y += lineHeight;
     book_.text({box.x0, y}, scale == 1 ? say("Shown at its true size") : filled(say("Shown at {} % of its size"), {plainNumber(scale * 100, 0)}), small, box.width());
 }
 
