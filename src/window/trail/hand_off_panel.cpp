@@ -5,7 +5,6 @@
 #include "formats/pages/test_page.h"
 #include "formats/project/spec_text.h"
 #include "theme/ask.h"
-#include "theme/theme.h"
 #include "trail/print_dialog.h"
 #include "words.h"
 
@@ -18,7 +17,6 @@
 #include <QPushButton>
 #include <QSettings>
 #include <QStandardPaths>
-#include <QToolButton>
 
 namespace yokai {
 
@@ -64,14 +62,11 @@ QWidget* HandOffPanel::withButton(QWidget* field, const char* id, const QString&
     auto* layout = new QHBoxLayout(row);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(4);
-    auto* button = new QToolButton(row);
+    auto* button = new IconButton(QStringLiteral("folder"), what, what, row);
     button->setObjectName(QLatin1String(id));
-    button->setIcon(theme::icon(QStringLiteral("folder"), theme::colours().inkSoft));
-    button->setAccessibleName(what);
-    button->setToolTip(what);
     layout->addWidget(field, 1);
     layout->addWidget(button);
-    connect(button, &QToolButton::clicked, this, std::move(press));
+    connect(button, &IconButton::clicked, this, std::move(press));
     return row;
 }
 
