@@ -253,7 +253,7 @@ private slots:
                 QVERIFY2(e.kind() == ErrorKind::Input && std::string(e.what()).find("spoilt.yokai") != std::string::npos && std::string(e.what()).find('\n') == std::string::npos, e.what());
             }
         }
-        QVERIFY2(opened > 300 && leftOut > 100, // most of them
+        QVERIFY2(opened > 300 && leftOut > 100 && refused < 70, // by chance, of this seed: one in six
                   qPrintable(QString("%1 opened, %2 refused, %3 left out").arg(opened).arg(refused).arg(leftOut)));
     }
 
