@@ -13,7 +13,7 @@ void addCuts(Drawing& drawing, const PieceResult& result, int copy, const Affine
         for (const CutLine& line : layer.lines)
             for (const Path& path : *line.paths)
                 if (!path.segments.empty())
-                    drawing.cuts.push_back({result.id, copy, line.id, line.kind, 0, transformed(path, map), breaksOf(line, path)});
+                    drawing.cuts.push_back({result.id, copy, line.id, line.kind, 0, transformed(path, map), breaksOf(line, path), path.closed && signedArea(path) < 0});
 }
 
 // Framed as the working copy is. Inks are not mixed by what is clear: they are framed three at a time.
@@ -79,8 +79,10 @@ Affine stretchOf(const HandOffSpec& spec, double width, double height)
     return {x, 0, 0, y, width / 2 * (1 - x), height / 2 * (1 - y)};
 }
 
-void setUp(Drawing& drawing, const HandOffSpec& spec)
+void setUp(Drawing& drawing, const Job& job)
 {
+    const HandOffSpec& spec = job.handOff;
+    drawing.plan = job.cut.plan;
     drawing.spots = spec.spots;
     drawing.hairline = spec.hairline.mm();
     drawing.ppi = spec.ppi;
@@ -151,7 +153,7 @@ Drawing Drawer::sheet(int index)
     drawing.title = job_.name;
     drawing.width = derived_.sheet.width;
     drawing.height = derived_.sheet.height;
-    setUp(drawing, job_.handOff);
+    setUp(drawing, job_);
     const Affine print = mirrored(job_.sheet, SheetMirror::Print), cut = mirrored(job_.sheet, SheetMirror::Cut);
     drawing.marks = mapped(print, derived_.sheet.marks);
     if (!(print == cut))
@@ -226,7 +228,7 @@ Drawing drawPiece(const Job& job, const Piece& piece, const PieceResult& result,
     drawing.title = piece.name;
     drawing.width = result.width;
     drawing.height = result.height;
-    setUp(drawing, job.handOff);
+    setUp(drawing, job);
     if (content != Content::Print)
         addCuts(drawing, result, 0, {});
     if (content != Content::Cut)

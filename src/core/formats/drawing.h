@@ -43,6 +43,7 @@ struct Drawing {
     DxfCurves dxf = DxfCurves::Arcs;
     Affine stretch; // what the printer does
     StretchIn stretchIn = StretchIn::Print;
+    PlanSpec plan; // of programs for a machine
 };
 
 enum class Content { Print, Cut, Both }; // images and marks; cut lines and marks; everything

@@ -5,6 +5,7 @@
 #include "formats/hpgl/hpgl.h"
 #include "formats/pdf/pdf.h"
 #include "formats/png/png.h"
+#include "formats/program/program.h"
 #include "formats/svg/svg.h"
 
 #include <algorithm>
@@ -15,7 +16,7 @@ namespace yokai {
 std::span<const Format> formats()
 {
     static constexpr Format all[] = {{".svg", true, writeSvg},  {".pdf", true, writePdf, writePdfOfAll},  {".eps", true, writeEps},
-                                     {".dxf", false, writeDxf}, {".plt", false, writeHpgl}, {".png", true, writePng}};
+                                     {".dxf", false, writeDxf}, {".plt", false, writeHpgl}, {".png", true, writePng}, {".gcode", false, writeGcode}};
     return all;
 }
 

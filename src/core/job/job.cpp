@@ -14,7 +14,7 @@ public:
     template <class T, class... Options> void operator()(const char*, T& value, const Options&...)
     {
         if constexpr (requires { value.n; value = T{1}; }) {
-            job_.ids = std::max(job_.ids, int(std::min<std::uint32_t>(value.n, 2'000'000'000u)));
+            job_.ids = std::max(job_.ids, int(std::min<std::uint32_t>(value.n, std::uint32_t(most))));
             if (!value || !seen_.insert(value.n).second)
                 unnamed_.push_back(&value.n);
         } else if constexpr (IsVector<T>::value) {
@@ -28,11 +28,22 @@ public:
     void finish()
     {
         for (std::uint32_t* n : unnamed_)
-            *n = std::uint32_t(++job_.ids);
+            *n = next();
     }
 
 private:
+    static constexpr int most = 2'000'000'000;
+    // One more than any given out; of a job that claims to have given out all, one that it has not.
+    std::uint32_t next()
+    {
+        if (job_.ids < most)
+            return std::uint32_t(++job_.ids);
+        while (!seen_.insert(++free_).second) {
+        }
+        return free_;
+    }
     Job& job_;
+    std::uint32_t free_ = 0;
     std::set<std::uint32_t> seen_;
     std::vector<std::uint32_t*> unnamed_;
 };

@@ -10,6 +10,7 @@
 #include "bleed/spec.h"
 #include "check/spec.h"
 #include "keep/spec.h"
+#include "machine/plan_spec.h"
 #include "outline/build.h"
 #include "register/fit.h"
 #include "sheet/spec.h"
@@ -228,12 +229,14 @@ struct CutSpec {
     bool useFit = true;
     FitModel model = FitModel::Auto;
     Length maxResidual = 300_um;
+    PlanSpec plan;
     StandInSpec standIn;
     template <class Self, class V> static void fields(Self& self, V& visit)
     {
         visit("use_fit", self.useFit);
         visit("fit", self.model);
         visit("max_residual", self.maxResidual, Within{0_mm, 1000_mm});
+        visit("plan", self.plan);
         visit("stand_in", self.standIn);
     }
     bool operator==(const CutSpec&) const = default;

@@ -6,8 +6,9 @@
 
 namespace yokai {
 
-void nest(CutItems& items, const Work& work)
+std::vector<int> depthsOf(const CutItems& items, const std::function<bool(const CutItem&, const CutItem&)>& counts, const Work& work)
 {
+    std::vector<int> depths(items.size(), 0);
     constexpr double flatness = 0.02; // mm: lines nearer to one another than this are not told apart
     struct Shape {
         Polyline points;
@@ -32,29 +33,23 @@ void nest(CutItems& items, const Work& work)
             work.check();
             const auto i = std::size_t(order[std::size_t(k)]);
             const Point at = items[i].path.start;
-            items[i].depth = 0;
             for (const int other : order) {
                 const Shape& o = shapes[std::size_t(other)];
                 if (o.box.x0 > at.x)
                     break;
-                if (std::size_t(other) != i && o.area > shapes[i].area && o.box.contains(at) && contains(o.points, at))
-                    ++items[i].depth;
+                if (std::size_t(other) != i && o.area > shapes[i].area && o.box.contains(at) && counts(items[std::size_t(other)], items[i]) && contains(o.points, at))
+                    ++depths[i];
             }
         }
     });
+    return depths;
 }
 
-void putInOrder(CutItems& items)
+void nest(CutItems& items, const Work& work)
 {
-    std::vector<int> outermost; // how deep a copy lies as a whole
-    for (const CutItem& item : items) {
-        if (std::size_t(item.copy) >= outermost.size())
-            outermost.resize(std::size_t(item.copy) + 1, std::numeric_limits<int>::max());
-        int& least = outermost[std::size_t(item.copy)];
-        least = std::min(least, item.depth);
-    }
-    const auto place = [&](const CutItem& i) { return std::tuple(-outermost[std::size_t(i.copy)], i.copy, facts(i.kind).rank, -i.depth); };
-    std::stable_sort(items.begin(), items.end(), [&](const CutItem& a, const CutItem& b) { return place(a) < place(b); });
+    const std::vector<int> depths = depthsOf(items, [](const CutItem&, const CutItem&) { return true; }, work);
+    for (std::size_t i = 0; i < items.size(); ++i)
+        items[i].depth = depths[i];
 }
 
 } // namespace yokai

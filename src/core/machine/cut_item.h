@@ -1,8 +1,8 @@
 // What is cut, as items that know their place in the whole: whose line each is, of which
-// copy, how deep it lies in the others. The order of work follows from that.
+// copy, how deep it lies in the others. The order of work follows from that (plan.h).
 //
-// One pipeline leads from here to a machine: order, register onto the print, dashes,
-// strokes, words of a dialect (tool_path.h). Files take the items as they are.
+// One pipeline leads from here to a machine: operations in order,
+// kerf, register onto the print, the blade, words of a dialect (plan.h). Files take the items as they are.
 //
 // Unit: mm on the sheet, (0, 0) its top-left corner, y down.
 #pragma once
@@ -12,6 +12,7 @@
 #include "base/work.h"
 #include "path/path.h"
 
+#include <functional>
 #include <vector>
 
 namespace yokai {
@@ -24,16 +25,15 @@ struct CutItem {
     int depth = 0; // how many closed items lie round it
     Path path;
     Breaks breaks = {}; // of a perforation, or bridges
+    bool opening = false; // what it encloses falls out, and what lies round it stays
 };
 using CutItems = std::vector<CutItem>;
 
+// How many closed items that count lie round each; those that lie on one another are side by side.
+std::vector<int> depthsOf(const CutItems& items, const std::function<bool(const CutItem& round, const CutItem& inner)>& counts, const Work& work = {});
+
 // Counts what lies round each. Items that lie on one another count as side by side.
 void nest(CutItems& items, const Work& work = {});
-
-// The order of cutting: a copy that lies in an opening of another before it; each copy
-// whole before the next; in a copy the lighter operation before the heavier; in an
-// operation what lies within before what lies round it. Otherwise as it was. Needs nest().
-void putInOrder(CutItems& items);
 
 // What of it is cut: the path itself, unless it is interrupted.
 inline Paths cutsOf(const CutItem& item) { return broken(item.path, item.breaks); }

@@ -1,6 +1,8 @@
 #include "path/arcs.h"
 
 #include <cmath>
+#include <limits>
+#include <numbers>
 
 namespace yokai {
 
@@ -79,6 +81,86 @@ std::vector<Arc> arcsOf(const Path& path, double tolerance)
             append(out, from, s, 0, 1, tolerance, 0);
     });
     return out;
+}
+
+Path pathOf(Point start, const std::vector<Arc>& arcs, bool closed)
+{
+    constexpr double bend = 0.01; // radians: where two meet at more, it is a corner
+    Path out;
+    out.start = start;
+    out.closed = closed;
+    Point from = start;
+    for (std::size_t i = 0; i < arcs.size(); ++i) {
+        const Arc& arc = arcs[i];
+        bool corner = !closed && i + 1 == arcs.size();
+        if (closed || i + 1 < arcs.size()) {
+            const Point in = tangentOn(from, arc, 1), next = tangentOn(arc.end, arcs[around(i + 1, arcs.size())], 0);
+            corner = std::abs(std::atan2(cross(in, next), dot(in, next))) > bend;
+        }
+        const double whole = 4 * std::atan(arc.bulge);
+        if (arc.bulge == 0) {
+            out.lineTo(arc.end, corner);
+        } else {
+            const int pieces = std::max(1, int(std::ceil(std::abs(whole) / (std::numbers::pi / 4) - 1e-9)));
+            const double handle = 4.0 / 3 * std::tan(std::abs(whole) / pieces / 4) * radiusOf(from, arc);
+            Point at = from;
+            for (int k = 1; k <= pieces; ++k) {
+                const Point next = k == pieces ? arc.end : pointOn(from, arc, double(k) / pieces);
+                out.curveTo(at + tangentOn(from, arc, double(k - 1) / pieces) * handle, next - tangentOn(from, arc, double(k) / pieces) * handle, next, k == pieces && corner);
+                at = next;
+            }
+        }
+        from = arc.end;
+    }
+    return out;
+}
+
+double radiusOf(Point from, const Arc& arc)
+{
+    if (arc.bulge == 0)
+        return std::numeric_limits<double>::infinity();
+    return distance(from, arc.end) * (1 + arc.bulge * arc.bulge) / (4 * std::abs(arc.bulge));
+}
+
+double lengthOf(Point from, const Arc& arc)
+{
+    const double chord = distance(from, arc.end);
+    return arc.bulge == 0 ? chord : radiusOf(from, arc) * 4 * std::atan(std::abs(arc.bulge));
+}
+
+Point centreOf(Point from, const Arc& arc)
+{
+    // From the chord's middle to its left by what the radius leaves of the sagitta.
+    const Point chord = arc.end - from;
+    const double k = (1 - arc.bulge * arc.bulge) / (4 * arc.bulge);
+    return (from + arc.end) * 0.5 + Point{-chord.y, chord.x} * k;
+}
+
+Point pointOn(Point from, const Arc& arc, double t)
+{
+    if (arc.bulge == 0)
+        return mix(from, arc.end, t);
+    const Point centre = centreOf(from, arc);
+    return centre + Affine::turn(4 * std::atan(arc.bulge) * t)(from - centre);
+}
+
+Point tangentOn(Point from, const Arc& arc, double t)
+{
+    const double whole = 4 * std::atan(arc.bulge);
+    return Affine::turn(whole * (t - 0.5))(unit(arc.end - from));
+}
+
+void flatten(Point from, const Arc& arc, double tolerance, Polyline& out)
+{
+    constexpr double most = 0.5; // radians a step, however small the arc
+    if (arc.bulge != 0) {
+        const double radius = radiusOf(from, arc), whole = 4 * std::atan(std::abs(arc.bulge));
+        const double step = std::min(most, 2 * std::acos(std::max(0.0, 1 - tolerance / radius)));
+        const int steps = std::max(1, int(std::ceil(whole / std::max(step, 1e-4))));
+        for (int k = 1; k < steps; ++k)
+            out.push_back(pointOn(from, arc, double(k) / steps));
+    }
+    out.push_back(arc.end);
 }
 
 } // namespace yokai

@@ -262,6 +262,7 @@ public:
         });
     }
     double whole() const { return whole_; }
+    const std::vector<double>& lengths() const { return lengths_; }
 
     // From one way along to another, as an open path; of a closed one from before its start, too.
     Path part(double begin, double end) const
@@ -297,17 +298,64 @@ private:
 
 } // namespace
 
+namespace {
+
+// How far along the path its clear corners lie, in order; its ends too, where it is open.
+std::vector<double> cornersAlong(const Path& path, double whole, const std::vector<double>& lengths)
+{
+    constexpr double clear = 0.5; // radians: what turns by less, a dash may end at
+    std::vector<double> out;
+    double at = 0;
+    if (!path.closed)
+        out.push_back(0);
+    for (std::size_t k = 0; k < path.segments.size(); ++k) {
+        at += lengths[k];
+        if (k + 1 == path.segments.size() ? path.closed && turnAt(path, k) > clear : turnAt(path, k) > clear)
+            out.push_back(k + 1 == path.segments.size() ? 0 : at);
+    }
+    std::sort(out.begin(), out.end());
+    if (!path.closed)
+        out.push_back(whole);
+    return out;
+}
+
+} // namespace
+
 Paths dashed(const Path& path, double cut, double gap)
 {
     const Measured measured(path);
     const double whole = measured.whole();
     if (!(gap > 0) || !(cut > 0) || whole < cut + gap)
         return {path};
-    const double count = std::max(1.0, std::round(whole / (cut + gap))), pitch = whole / count, dash = pitch * cut / (cut + gap);
+    std::vector<double> corners = cornersAlong(path, whole, measured.lengths());
+    if (corners.empty())
+        corners = {0};
+    if (path.closed)
+        corners.push_back(corners.front() + whole);
     Paths out;
-    for (int k = 0; k < int(count); ++k)
-        if (Path piece = measured.part(k * pitch - dash / 2, k * pitch + dash / 2); !piece.segments.empty())
+    std::vector<std::pair<double, double>> gaps;
+    for (std::size_t i = 0; i + 1 < corners.size(); ++i) {
+        const double stretch = corners[i + 1] - corners[i], count = std::round(stretch / (cut + gap)), pitch = stretch / std::max(count, 1.0), half = pitch * gap / (cut + gap) / 2;
+        for (int k = 0; k < int(count); ++k)
+            gaps.emplace_back(corners[i] + (k + 0.5) * pitch - half, corners[i] + (k + 0.5) * pitch + half);
+    }
+    if (gaps.empty())
+        return {path};
+    const auto add = [&](double begin, double end) {
+        if (Path piece = measured.part(begin, end); !piece.segments.empty())
             out.push_back(std::move(piece));
+    };
+    // What lies past a closed path's end is told from before its start.
+    if (path.closed)
+        add(gaps.back().second - whole, gaps.front().first);
+    else
+        add(0, gaps.front().first);
+    for (std::size_t i = 0; i + 1 < gaps.size(); ++i) {
+        const double back = path.closed && gaps[i + 1].first > whole ? whole : 0;
+        add(gaps[i].second - back, gaps[i + 1].first - back);
+    }
+    if (!path.closed)
+        add(gaps.back().second, whole);
     return out;
 }
 

@@ -1,159 +1,17 @@
 #include "register/fit.h"
 
-#include "base/error.h"
 #include "base/length.h"
+#include "register/bend.h"
+#include "register/least_squares.h"
 
-#include <Eigen/Dense>
-
+#include <algorithm>
+#include <cmath>
 #include <numbers>
+#include <tuple>
 
 namespace yokai {
 
 namespace {
-
-// How many numbers a model takes up, and how many marks it needs at least.
-struct Needs {
-    int marks, freedom;
-};
-constexpr Needs needs(FitModel model)
-{
-    switch (model) {
-    case FitModel::Auto:
-    case FitModel::Rigid:
-        return {2, 3};
-    case FitModel::Scaled:
-        return {2, 4};
-    case FitModel::Affine:
-        return {3, 6};
-    case FitModel::Projective:
-        return {4, 8};
-    }
-    return {2, 3};
-}
-
-Eigen::Vector2d vectorOf(Point p) { return {p.x, p.y}; }
-
-Eigen::Vector2d meanOf(std::span<const MarkPair> marks, Point MarkPair::*side)
-{
-    Eigen::Vector2d sum = Eigen::Vector2d::Zero();
-    for (const MarkPair& m : marks)
-        sum += vectorOf(m.*side);
-    return sum / double(marks.size());
-}
-
-[[noreturn]] void refuse(const std::string& line) { throw Error(ErrorKind::Fit, line); }
-
-void checkMarks(std::span<const MarkPair> marks, FitModel model)
-{
-    const int needed = marksNeeded(model);
-    if (int(marks.size()) < needed)
-        throw Error(ErrorKind::Fit, "a {} fit needs {} marks and {} were measured; measure more marks or choose a simpler fit", name(model),
-                    std::to_string(needed), std::to_string(marks.size()));
-    Rect box = Rect::nothing(), seen = Rect::nothing();
-    for (const MarkPair& m : marks) {
-        for (const double v : {m.design.x, m.design.y, m.measured.x, m.measured.y})
-            if (!std::isfinite(v) || std::abs(v) > 1e6)
-                refuse("a mark's position is not a sensible number; measure the marks again");
-        box.add(m.design);
-        seen.add(m.measured);
-    }
-    if (std::hypot(box.width(), box.height()) < 1e-3 || std::hypot(seen.width(), seen.height()) < 1e-3)
-        refuse("the marks lie on one spot; use marks far apart");
-    if (needed < 3)
-        return;
-    // The smaller spread across the marks' own long axis.
-    const auto flat = [&](Point MarkPair::*side) {
-        const Eigen::Vector2d mean = meanOf(marks, side);
-        Eigen::Matrix2d spread = Eigen::Matrix2d::Zero();
-        for (const MarkPair& m : marks) {
-            const Eigen::Vector2d from = vectorOf(m.*side) - mean;
-            spread += from * from.transpose();
-        }
-        Eigen::SelfAdjointEigenSolver<Eigen::Matrix2d> axes;
-        axes.computeDirect(spread, Eigen::EigenvaluesOnly); // squared, the smaller first
-        return axes.eigenvalues()(0) < 1e-8 * axes.eigenvalues()(1);
-    };
-    if (flat(&MarkPair::design) || flat(&MarkPair::measured))
-        refuse("the marks lie on one line, which leaves the fit open; use marks at the corners");
-}
-
-Eigen::Matrix2Xd matrixOf(std::span<const MarkPair> marks, Point MarkPair::*side)
-{
-    Eigen::Matrix2Xd m(2, marks.size());
-    for (std::size_t i = 0; i < marks.size(); ++i)
-        m.col(Eigen::Index(i)) << (marks[i].*side).x, (marks[i].*side).y;
-    return m;
-}
-
-Affine similarity(std::span<const MarkPair> marks, bool scaled)
-{
-    const Eigen::Matrix3d t = Eigen::umeyama(matrixOf(marks, &MarkPair::design), matrixOf(marks, &MarkPair::measured), scaled);
-    return {t(0, 0), t(1, 0), t(0, 1), t(1, 1), t(0, 2), t(1, 2)};
-}
-
-Affine affineFit(std::span<const MarkPair> marks)
-{
-    // Least squares about the means; marks on one line, which would leave it open, are refused before.
-    const Eigen::Vector2d mp = meanOf(marks, &MarkPair::design), mq = meanOf(marks, &MarkPair::measured);
-    Eigen::Matrix2d own = Eigen::Matrix2d::Zero(), across = own;
-    for (const MarkPair& mark : marks) {
-        const Eigen::Vector2d p = vectorOf(mark.design) - mp, q = vectorOf(mark.measured) - mq;
-        own += p * p.transpose();
-        across += q * p.transpose();
-    }
-    const Eigen::Matrix2d m = across * own.inverse();
-    const Eigen::Vector2d t = mq - m * mp;
-    return {m(0, 0), m(1, 0), m(0, 1), m(1, 1), t(0), t(1)};
-}
-
-Homography projective(std::span<const MarkPair> marks)
-{
-    const auto normaliser = [&](Point MarkPair::*side) {
-        Point mean;
-        for (const MarkPair& m : marks)
-            mean = mean + (m.*side) * (1.0 / double(marks.size()));
-        double spread = 0;
-        for (const MarkPair& m : marks)
-            spread += distance(m.*side, mean) / double(marks.size());
-        const double k = std::numbers::sqrt2 / spread;
-        return Affine{k, 0, 0, k, -k * mean.x, -k * mean.y};
-    };
-    const Affine np = normaliser(&MarkPair::design), nq = normaliser(&MarkPair::measured);
-    using Square = Eigen::Matrix<double, 9, 9>;
-    Square sum = Square::Zero();
-    for (const MarkPair& mark : marks) {
-        const Point p = np(mark.design), q = nq(mark.measured);
-        Eigen::Matrix<double, 9, 1> across, down;
-        across << p.x, p.y, 1, 0, 0, 0, -q.x * p.x, -q.x * p.y, -q.x;
-        down << 0, 0, 0, p.x, p.y, 1, -q.y * p.x, -q.y * p.y, -q.y;
-        sum += across * across.transpose() + down * down.transpose();
-    }
-    const Eigen::Matrix<double, 9, 1> v = Eigen::SelfAdjointEigenSolver<Square>(sum).eigenvectors().col(0); // of the least
-    const auto matrix = [](const Affine& t) { return (Eigen::Matrix3d() << t.a, t.c, t.e, t.b, t.d, t.f, 0, 0, 1).finished(); };
-    Eigen::Matrix3d h;
-    h << v(0), v(1), v(2), v(3), v(4), v(5), v(6), v(7), v(8);
-    h = matrix(nq).inverse() * h * matrix(np);
-    if (std::abs(h(2, 2)) < 1e-12)
-        refuse("the marks give no usable perspective; measure them again");
-    h /= h(2, 2);
-    return {{h(0, 0), h(1, 0), h(0, 1), h(1, 1), h(0, 2), h(1, 2)}, h(2, 0), h(2, 1)};
-}
-
-Homography mapOf(std::span<const MarkPair> marks, FitModel model)
-{
-    switch (model) {
-    case FitModel::Auto:
-    case FitModel::Rigid:
-        return {similarity(marks, false), 0, 0};
-    case FitModel::Scaled:
-        return {similarity(marks, true), 0, 0};
-    case FitModel::Affine:
-        return {affineFit(marks), 0, 0};
-    case FitModel::Projective:
-        return projective(marks);
-    }
-    return {};
-}
 
 // How a map scales, turns and skews about a place.
 struct Local {
@@ -198,7 +56,7 @@ Fit solve(std::span<const MarkPair> marks, FitModel model)
     checkMarks(marks, model);
     Fit fit;
     fit.model = model;
-    fit.map = mapOf(marks, model);
+    fit.map = leastSquares(marks, model);
     // Told at the middle of the marks, where a projective map is most like an affine one.
     Point middle;
     for (const MarkPair& m : marks)
@@ -229,8 +87,6 @@ double unexplained(const Fit& fit, std::size_t marks)
     const int free = spare(fit.model, marks);
     return free > 0 ? fit.rms * std::sqrt(2 * double(marks) / free) : std::numeric_limits<double>::infinity();
 }
-
-constexpr double readingNoise = 0.02; // mm: what is left below this is only how well marks can be read
 
 Fit simplest(std::span<const MarkPair> marks)
 {
@@ -285,27 +141,7 @@ std::optional<Fit> withoutOne(std::span<const MarkPair> marks, FitModel model, d
     return std::move(best.fit);
 }
 
-} // namespace
-
-int marksNeeded(FitModel model) { return needs(model).marks; }
-
-Point Homography::operator()(Point p) const
-{
-    const double w = 1 + g * p.x + h * p.y;
-    const Point q = affine(p);
-    return {q.x / w, q.y / w};
-}
-
-Path Homography::operator()(const Path& path) const
-{
-    Path out = path;
-    out.start = (*this)(path.start);
-    for (Segment& s : out.segments)
-        s = {(*this)(s.c1), (*this)(s.c2), (*this)(s.end), s.line};
-    return out;
-}
-
-Fit fitMarks(std::span<const MarkPair> marks, FitModel model, double mostResidual)
+Fit fitAsGiven(std::span<const MarkPair> marks, FitModel model, double mostResidual)
 {
     Fit fit = fitOf(marks, model);
     // A bad mark shows long before it is past the limit: it pulls the fit towards itself.
@@ -314,6 +150,128 @@ Fit fitMarks(std::span<const MarkPair> marks, FitModel model, double mostResidua
             fit = std::move(*without);
     requirePlausible(fit.map, marks);
     return fit;
+}
+
+// Whether they fit well as seen in a mirror: what a sheet that lies face down shows, and no order mends.
+bool isMirrored(std::span<const MarkPair> marks, double mostResidual)
+{
+    std::vector<MarkPair> seen(marks.begin(), marks.end());
+    for (MarkPair& m : seen)
+        m.measured.x = -m.measured.x;
+    try {
+        return marks.size() > 2 && fitAsGiven(seen, FitModel::Affine, mostResidual).worst <= mostResidual;
+    } catch (const Error&) {
+        return false;
+    }
+}
+
+// Four marks at the corners of an oblong look in a mirror as they do in another order: then it is a sheet that lies face down that is
+// thought of. With more, one order at most explains them.
+bool mayBeReordered(std::span<const MarkPair> marks, double mostResidual) { return marks.size() > 4 || !isMirrored(marks, mostResidual); }
+
+// Which measured mark is which, if a sheet that lies otherwise, or an order mixed up, explains them all: from where two far ones may lie.
+std::vector<std::vector<int>> possibleOrders(std::span<const MarkPair> marks)
+{
+    const int n = int(marks.size());
+    int a = 0, b = 1;
+    for (int i = 0; i < n; ++i)
+        for (int j = i + 1; j < n; ++j)
+            if (distance(marks[std::size_t(i)].design, marks[std::size_t(j)].design) > distance(marks[std::size_t(a)].design, marks[std::size_t(b)].design))
+                std::tie(a, b) = std::pair(i, j);
+    const Point from = marks[std::size_t(a)].design, way = marks[std::size_t(b)].design - from;
+    const double slack = 2 + 0.02 * norm(way); // mm: what stretch and skew within reason move a mark by
+    std::vector<std::vector<int>> out;
+    for (int k = 0; k < n; ++k)
+        for (int l = 0; l < n; ++l) {
+            const Point to = marks[std::size_t(k)].measured, there = marks[std::size_t(l)].measured - to;
+            if (k == l || std::abs(norm(there) / norm(way) - 1) > mostScale + 0.01)
+                continue;
+            const Affine turn{dot(way, there) / dot(way, way), cross(way, there) / dot(way, way), -cross(way, there) / dot(way, way), dot(way, there) / dot(way, way), 0, 0};
+            std::vector<int> order;
+            std::vector<bool> taken(std::size_t(n), false);
+            for (int i = 0; i < n; ++i) {
+                const Point wanted = to + turn(marks[std::size_t(i)].design - from);
+                int best = -1;
+                for (int m = 0; m < n; ++m)
+                    if (!taken[std::size_t(m)] && (best < 0 || distance(marks[std::size_t(m)].measured, wanted) < distance(marks[std::size_t(best)].measured, wanted)))
+                        best = m;
+                if (distance(marks[std::size_t(best)].measured, wanted) > slack)
+                    break;
+                taken[std::size_t(best)] = true;
+                order.push_back(best);
+            }
+            if (int(order.size()) == n && std::find(out.begin(), out.end(), order) == out.end())
+                out.push_back(std::move(order));
+        }
+    return out;
+}
+
+std::optional<Fit> inAnotherOrder(std::span<const MarkPair> marks, FitModel model, double mostResidual)
+{
+    constexpr std::size_t most = 24; // marks: sheets have eight; bands are measured in theirs
+    constexpr double alike = 0.06;   // mm: fits no farther apart are equally good
+    if (marks.size() < 3 || marks.size() > most)
+        return std::nullopt;
+    std::vector<Fit> found;
+    for (std::vector<int>& order : possibleOrders(marks)) {
+        std::vector<MarkPair> put(marks.begin(), marks.end());
+        for (std::size_t i = 0; i < put.size(); ++i)
+            put[i].measured = marks[std::size_t(order[i])].measured;
+        try {
+            Fit fit = fitAsGiven(put, model, mostResidual);
+            if (fit.worst <= mostResidual && fit.leftOut.empty()) {
+                fit.order = std::move(order);
+                found.push_back(std::move(fit));
+            }
+        } catch (const Error&) {
+            continue;
+        }
+    }
+    if (found.empty())
+        return std::nullopt;
+    double best = found.front().worst;
+    for (const Fit& fit : found)
+        best = std::min(best, fit.worst);
+    std::erase_if(found, [&](const Fit& fit) { return fit.worst > 3 * best + alike; });
+    return *std::min_element(found.begin(), found.end(), [](const Fit& x, const Fit& y) { return std::abs(x.turn) < std::abs(y.turn); });
+}
+
+} // namespace
+
+Fit fitMarks(std::span<const MarkPair> marks, FitModel model, double mostResidual, double reading)
+{
+    Fit fit;
+    try {
+        fit = fitAsGiven(marks, model, mostResidual);
+        if (fit.worst > mostResidual)
+            if (Fit bent = fit; addBend(bent, marks), bent.worst <= mostResidual)
+                fit = std::move(bent);
+        if (fit.worst > mostResidual && mayBeReordered(marks, mostResidual))
+            if (auto other = inAnotherOrder(marks, model, mostResidual))
+                fit = std::move(*other);
+    } catch (const Error&) {
+        auto other = mayBeReordered(marks, mostResidual) ? inAnotherOrder(marks, model, mostResidual) : std::nullopt;
+        if (!other)
+            throw;
+        fit = std::move(*other);
+    }
+    if (fit.bend.bands.empty())
+        addBend(fit, marks);
+    if (fit.worst > mostResidual && isMirrored(marks, mostResidual))
+        refuse("the measured marks are mirrored against the design; check their order, or turn the sheet over");
+    Rect box = Rect::nothing();
+    for (const MarkPair& m : marks)
+        box.add(m.design);
+    fit.expected = expectedError(fit, inOrder(marks, fit), box, reading);
+    return fit;
+}
+
+std::vector<MarkPair> inOrder(std::span<const MarkPair> marks, const Fit& fit)
+{
+    std::vector<MarkPair> out(marks.begin(), marks.end());
+    for (std::size_t i = 0; i < fit.order.size(); ++i)
+        out[i].measured = marks[std::size_t(fit.order[i])].measured;
+    return out;
 }
 
 void requireResidual(const Fit& fit, double most)

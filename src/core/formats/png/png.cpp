@@ -1,6 +1,7 @@
 #include "formats/png/png.h"
 
 #include "artwork/artwork.h"
+#include "base/cover.h"
 #include "base/error.h"
 
 #include <opencv2/imgproc.hpp>
@@ -79,26 +80,33 @@ void addImages(cv::Mat& sheet, const Drawing& d, double pxAMm, const Work& work)
     }
 }
 
-void addMarks(cv::Mat& sheet, const std::vector<Mark>& marks, double pxAMm)
+// As exactly as their pixels can say: a mark half a pixel off would move the whole cut.
+void addMarks(cv::Mat& sheet, const std::vector<Mark>& marks, double pxAMm, const Work& work)
 {
-    constexpr int shift = 8;
-    const auto fixed = [&](Point p) { return cv::Point(int(std::lround((p.x * pxAMm - 0.5) * (1 << shift))), int(std::lround((p.y * pxAMm - 0.5) * (1 << shift)))); };
-    const cv::Scalar black(0, 0, 0, 255);
-    for (const Mark& mark : marks)
+    for (const Mark& mark : marks) {
+        std::vector<Polyline> ink;
         for (const Path& path : inkOf(mark)) {
-            std::vector<cv::Point> points;
-            for (const Point p : flatten(path, 0.1 / pxAMm))
-                points.push_back(fixed(p));
+            const Polyline points = flatten(path, 0.02 / pxAMm);
             if (path.closed)
-                cv::fillPoly(sheet, std::vector{points}, black, cv::LINE_AA, shift);
-            else // a line as wide as it is: its own outline, filled
-                for (std::size_t k = 1; k < points.size(); ++k) {
-                    const Polyline ends = flatten(path, 0.1 / pxAMm);
-                    const Point along = unit(ends[k] - ends[k - 1]) * (mark.weight / 2), aside{-along.y, along.x};
-                    const std::vector<cv::Point> bar{fixed(ends[k - 1] + aside), fixed(ends[k] + aside), fixed(ends[k] - aside), fixed(ends[k - 1] - aside)};
-                    cv::fillPoly(sheet, std::vector{bar}, black, cv::LINE_AA, shift);
-                }
+                ink.push_back(points);
+            for (std::size_t k = 1; k < points.size() && !path.closed; ++k) { // a line as wide as it is: its own outline
+                const Point along = unit(points[k] - points[k - 1]) * (mark.weight / 2), aside{-along.y, along.x};
+                ink.push_back({points[k - 1] + aside, points[k - 1] - aside, points[k] - aside, points[k] + aside});
+            }
         }
+        for (Polyline& outline : ink)
+            for (Point& p : outline)
+                p = p * pxAMm;
+        coverPolygons(
+            ink, sheet.cols, sheet.rows,
+            [&](int y, int x0, std::span<const std::uint8_t> cover) {
+                auto* to = sheet.ptr<cv::Vec4b>(y) + x0;
+                for (std::size_t x = 0; x < cover.size(); ++x)
+                    for (int c = 0; c < 4; ++c)
+                        to[x][c] = cv::saturate_cast<std::uint8_t>((c == 3 ? cover[x] : 0) + (to[x][c] * (255 - cover[x]) + 127) / 255);
+            },
+            work);
+    }
 }
 
 // To look at: a pixel wide at least.
@@ -147,7 +155,7 @@ Bytes writePng(const Drawing& d, Content content, const Work& work)
         addImages(sheet, d, pxAMm, work);
     if (content != Content::Print)
         addCuts(sheet, d, pxAMm, work);
-    addMarks(sheet, marksFor(d, content), pxAMm);
+    addMarks(sheet, marksFor(d, content), pxAMm, work);
     work.report(0.8, "pixels");
     return encodePng(plain(sheet), work, d.ppi);
 }

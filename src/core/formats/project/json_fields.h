@@ -37,15 +37,18 @@ struct LostPicture : BadField {
 template <class T> struct IsId : std::false_type {};
 template <class Tag> struct IsId<Id<Tag>> : std::true_type {};
 
+// What a length is in the file: whole ticks, as jobs have them, or mm, for files that people write too.
+enum class Lengths { Ticks, Mm };
+
 class Writer {
 public:
     using Entry = std::function<std::string(const Picture&)>; // where the picture's bytes are kept
-    explicit Writer(const Entry& entry) : entry_(entry) {}
+    explicit Writer(const Entry& entry, Lengths lengths = Lengths::Ticks) : entry_(entry), lengths_(lengths) {}
 
     template <class T> Json json(const T& value) const
     {
         if constexpr (std::is_same_v<T, Length>)
-            return value.ticks();
+            return lengths_ == Lengths::Mm ? Json(std::round(value.mm() * 1e6) / 1e6) : Json(value.ticks());
         else if constexpr (NamedEnum<T>)
             return name(value);
         else if constexpr (std::is_arithmetic_v<T> || std::is_same_v<T, std::string>)
@@ -77,18 +80,19 @@ public:
 
 private:
     const Entry& entry_;
+    Lengths lengths_;
 };
 
 class Reader {
 public:
     using Open = std::function<Picture(const std::string& entry, const std::string& fileName, int page)>;
     // With `leftOut`, what cannot be understood is left out, and named there, instead of being refused.
-    explicit Reader(const Open& open, std::vector<std::string>* leftOut = nullptr) : open_(open), leftOut_(leftOut) {}
+    explicit Reader(const Open& open, std::vector<std::string>* leftOut = nullptr, Lengths lengths = Lengths::Ticks) : open_(open), leftOut_(leftOut), lengths_(lengths) {}
 
     template <class T, class... Options> void read(const Json& j, T& out, const std::string& where, const Options&... options) const
     {
         if constexpr (std::is_same_v<T, Length>)
-            out = Length::ticks(within(integer(j, where), 1e7 * double(Length::ticksPerMm), where));
+            out = lengths_ == Lengths::Mm ? Length::mm(ranged(number(j, where), Within{-1e7, 1e7}, where)) : Length::ticks(within(integer(j, where), 1e7 * double(Length::ticksPerMm), where));
         else if constexpr (NamedEnum<T>) {
             const std::string text = string(j, where);
             const auto found = fromName<T>(text);
@@ -106,7 +110,7 @@ public:
         else if constexpr (std::is_same_v<T, std::string>)
             out = string(j, where);
         else if constexpr (IsId<T>::value)
-            out.n = std::uint32_t(within(integer(j, where), 2e9, where));
+            out.n = std::uint32_t(ranged(double(integer(j, where)), Within{0.0, 2e9}, where));
         else if constexpr (std::is_same_v<T, Point>)
             out = {coordinate(j, 0, 2, where), coordinate(j, 1, 2, where)};
         else if constexpr (std::is_same_v<T, Rect>) {
@@ -242,6 +246,7 @@ private:
     }
     const Open& open_;
     std::vector<std::string>* leftOut_;
+    Lengths lengths_;
 };
 
 } // namespace yokai::project

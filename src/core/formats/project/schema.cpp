@@ -14,7 +14,8 @@ Json numbers(std::size_t count) { return {{"type", "array"}, {"items", {{"type",
 
 class Describe {
 public:
-    template <class T, class... Options> static Json of(const Options&... options)
+    explicit Describe(project::Lengths lengths = project::Lengths::Ticks) : lengths_(lengths) {}
+    template <class T, class... Options> Json of(const Options&... options) const
     {
         Json out = plain<T>(options...);
         (limit<T>(out, options), ...);
@@ -22,9 +23,11 @@ public:
     }
 
 private:
-    template <class T, class... Options> static Json plain(const Options&... options)
+    template <class T, class... Options> Json plain(const Options&... options) const
     {
-        if constexpr (std::is_same_v<T, Length> || project::IsId<T>::value)
+        if constexpr (std::is_same_v<T, Length>)
+            return {{"type", lengths_ == project::Lengths::Mm ? "number" : "integer"}};
+        else if constexpr (project::IsId<T>::value)
             return {{"type", "integer"}};
         else if constexpr (NamedEnum<T>) {
             Json names = Json::array();
@@ -64,14 +67,15 @@ private:
         }
     }
 
-    template <class T, class Option> static void limit(Json& out, const Option& option)
+    template <class T, class Option> void limit(Json& out, const Option& option) const
     {
         if constexpr (IsOptional<T>::value)
             return; // said of what it holds
         else if constexpr (requires { option.least; }) {
             if constexpr (std::is_same_v<T, Length>) {
-                out["minimum"] = Length(option.least).ticks();
-                out["maximum"] = Length(option.most).ticks();
+                const auto figure = [&](Length l) { return lengths_ == project::Lengths::Mm ? Json(l.mm()) : Json(l.ticks()); };
+                out["minimum"] = figure(option.least);
+                out["maximum"] = figure(option.most);
             } else {
                 out["minimum"] = option.least;
                 out["maximum"] = option.most;
@@ -81,7 +85,22 @@ private:
         else if constexpr (std::is_same_v<Option, AtMost> && std::is_same_v<T, std::string>)
             out["maxLength"] = option.count; // in the file's bytes, of which there are no fewer
     }
+    project::Lengths lengths_;
 };
+
+template <class T> std::string ownSchema(const char* title, const char* key)
+{
+    Json schema = {{"$schema", "https://json-schema.org/draft/2020-12/schema"},
+                   {"title", title},
+                   {"description", "Lengths are mm, speeds what is covered in a minute. A field that is not there has its usual value."}};
+    Json body = Describe(project::Lengths::Mm).of<T>();
+    Json properties = {{key, {{"const", 1}}}, {"length_unit", {{"const", "mm"}}}};
+    properties.update(body["properties"]);
+    body["properties"] = properties;
+    body["required"] = {key, "name"};
+    schema.update(body);
+    return schema.dump(1) + "\n";
+}
 
 } // namespace
 
@@ -90,7 +109,7 @@ std::string jobSchema()
     Json schema = {{"$schema", "https://json-schema.org/draft/2020-12/schema"},
                    {"title", "A Yokai job: job.json in a .yokai file"},
                    {"description", "Lengths are whole ticks of 1/360000 mm; places [x, y], boxes [x0, y0, x1, y1], colours [red, green, blue]. A field that is not there has its usual value."}};
-    Json body = Describe::of<Job>();
+    Json body = Describe().of<Job>();
     Json properties = {{"yokai", {{"type", "integer"}, {"minimum", 1}, {"maximum", project::formatVersion}}}, {"length_unit", {{"const", "mm/360000"}}}};
     properties.update(body["properties"]);
     body["properties"] = properties;
@@ -98,5 +117,8 @@ std::string jobSchema()
     schema.update(body);
     return schema.dump(1) + "\n";
 }
+
+std::string machineSchema() { return ownSchema<Machine>("A machine, as Yokai keeps it", "yokai_machine"); }
+std::string materialSchema() { return ownSchema<Material>("A material, as Yokai keeps it", "yokai_material"); }
 
 } // namespace yokai

@@ -6,5 +6,8 @@
 namespace yokai {
 
 std::string jobSchema();
+// Of the files of machines and of materials, in which lengths are mm.
+std::string machineSchema();
+std::string materialSchema();
 
 } // namespace yokai

@@ -1,0 +1,69 @@
+#include "formats/cut_file.h"
+
+#include "formats/open_lines.h"
+
+#include <algorithm>
+#include <cctype>
+
+namespace yokai {
+
+namespace {
+
+std::string endingOf(const std::filesystem::path& path)
+{
+    std::string end = path.extension().string();
+    std::transform(end.begin(), end.end(), end.begin(), [](unsigned char c) { return char(std::tolower(c)); });
+    return end;
+}
+
+// What an outermost outline holds is one copy; open lines that lie in none are one each.
+void tellCopies(CutItems& items, const Work& work)
+{
+    std::vector<Polyline> outlines(items.size());
+    std::vector<double> areas(items.size());
+    for (std::size_t i = 0; i < items.size(); ++i) {
+        outlines[i] = flatten(items[i].path, 0.05);
+        areas[i] = items[i].path.closed ? std::abs(signedArea(items[i].path)) : 0;
+    }
+    nest(items, work);
+    int copies = 0;
+    std::vector<std::size_t> outermost;
+    for (std::size_t i = 0; i < items.size(); ++i)
+        if (items[i].depth == 0) {
+            items[i].copy = copies++;
+            outermost.push_back(i);
+        }
+    for (std::size_t i = 0; i < items.size(); ++i) {
+        if (items[i].depth == 0)
+            continue;
+        for (const std::size_t o : outermost)
+            if (areas[o] > areas[i] && contains(outlines[o], items[i].path.start)) {
+                items[i].copy = items[o].copy;
+                break;
+            }
+    }
+    const std::vector<int> depths = depthsOf(
+        items, [](const CutItem& round, const CutItem& inner) { return round.kind == inner.kind; }, work);
+    for (std::size_t i = 0; i < items.size(); ++i)
+        items[i].opening = items[i].path.closed && depths[i] % 2 == 1;
+}
+
+} // namespace
+
+bool isCutFile(const std::filesystem::path& path) { return endingOf(path) == ".svg" || endingOf(path) == ".dxf"; }
+
+CutFile openCutFile(const std::filesystem::path& path, double unitsAnInch, const Work& work)
+{
+    if (!isCutFile(path))
+        throw Error(ErrorKind::Usage, "'{}' is no cut file that is read; give an .svg, a .dxf or a .yokai job", path.string());
+    const Bytes bytes = readFile(path);
+    CutFile file = endingOf(path) == ".svg" ? readSvg(bytes, path.string(), unitsAnInch, work) : readDxf(bytes, path.string(), work);
+    joinOpenLines(file.drawing.cuts);
+    if (file.drawing.cuts.empty())
+        throw Error(ErrorKind::Input, "there is no line to cut in '{}'; draw its lines as paths", path.string());
+    tellCopies(file.drawing.cuts, work);
+    file.drawing.title = path.stem().string();
+    return file;
+}
+
+} // namespace yokai

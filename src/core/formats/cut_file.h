@@ -1,0 +1,28 @@
+// Cut files as they come from elsewhere, or from here: their lines as drawn, kinds told apart by the groups, layers and
+// colours of base/line_kind.h; what is in none of them is cut through. Marks are what a group or layer of marks holds.
+#pragma once
+
+#include "base/file.h"
+#include "formats/drawing.h"
+
+#include <filesystem>
+
+namespace yokai {
+
+struct CutFile {
+    Drawing drawing;         // cuts and marks alone; a copy is an outermost outline and all within it
+    double unitsAnInch = 96; // of an SVG that has no physical size; else as the file says
+    bool sizeFromFile = true;
+    std::vector<std::string> leftOut; // what it holds that cannot come in: "text", "image"
+};
+
+constexpr double cssUnitsAnInch = 96; // W3C CSS Values: 1 px is 1/96 in
+
+// SVG or DXF, by its extension. Throws Error(Input) where it cannot be read or holds no line.
+CutFile openCutFile(const std::filesystem::path& path, double unitsAnInch = cssUnitsAnInch, const Work& work = {});
+bool isCutFile(const std::filesystem::path& path);
+
+CutFile readSvg(const Bytes& bytes, const std::string& name, double unitsAnInch, const Work& work = {});
+CutFile readDxf(const Bytes& bytes, const std::string& name, const Work& work = {});
+
+} // namespace yokai

@@ -1,0 +1,32 @@
+// A plan as the words of a machine's own dialect. One file a dialect.
+#pragma once
+
+#include "base/file.h"
+#include "formats/drawing.h"
+#include "machine/plan.h"
+
+#include <string>
+#include <vector>
+
+namespace yokai {
+
+struct Program {
+    std::vector<std::string> lines;
+    std::vector<std::size_t> done; // a run of the plan each: it is finished when so many lines are done
+};
+
+// Words of RS-274/NGC (NIST IR 6556), with M3 or M4 and S for a tool that has a power, as open-source motion firmware takes
+// them. Feeds are in the program's units a minute, arcs have their middles in I and J.
+Program gcodeOf(const Plan& plan);
+
+// For plotters with a knife: pens by operation, with them speed (VS, cm/s) and force (FS, gram); 40 units a mm.
+Program hpglOf(const Plan& plan);
+
+// In the dialect of the machine it was planned for.
+Program programOf(const Plan& plan);
+Bytes textOf(const Program& program);
+
+// The G-code of a drawing, by its own machine and material.
+Bytes writeGcode(const Drawing& drawing, Content content, const Work& work);
+
+} // namespace yokai

@@ -1,0 +1,372 @@
+#include "machine/plan.h"
+
+#include "machine/kerf.h"
+#include "machine/motion.h"
+#include "machine/sequence.h"
+#include "path/cut.h"
+
+#include <map>
+#include <numbers>
+#include <set>
+
+namespace yokai {
+
+namespace {
+
+constexpr double kerfTolerance = 0.005; // mm
+constexpr double cornerDegrees = 20;    // from where a node is a corner to begin at
+constexpr std::size_t mostEntries = 16; // places to begin a closed line at that are compared
+constexpr double leadClearance = 0.4;   // mm: leads keep as far off other lines
+
+// A line as it is to be cut, all that is known before the order is.
+struct Task {
+    int item = 0, step = 0;
+    bool wasteInside = false;
+    Paths paths;                     // one closed one, or open ones in their order
+    std::vector<std::size_t> starts; // nodes of a closed one; else which of the open ones comes first
+};
+
+// What no other line may be nearer to than leads are: points along all lines, by cells.
+class Crowded {
+public:
+    void add(int item, const Path& path)
+    {
+        for (const Point p : densely(path))
+            cells_[cellOf(p)].emplace_back(item, p);
+    }
+    bool clear(Point p, int item) const
+    {
+        for (int dy = -1; dy <= 1; ++dy)
+            for (int dx = -1; dx <= 1; ++dx)
+                if (const auto found = cells_.find({cellOf(p).first + dx, cellOf(p).second + dy}); found != cells_.end())
+                    for (const auto& [other, q] : found->second)
+                        if (other != item && distance(p, q) < leadClearance)
+                            return false;
+        return true;
+    }
+
+private:
+    using Cell = std::pair<int, int>;
+    static Cell cellOf(Point p) { return {int(std::floor(p.x / leadClearance)), int(std::floor(p.y / leadClearance))}; }
+    static Polyline densely(const Path& path)
+    {
+        Polyline out;
+        path.each([&](Point from, const Segment& s) {
+            const int steps = std::clamp(int(distance(from, s.end) / (leadClearance / 2)) + (s.line ? 1 : 4), 1, 4000);
+            for (int k = 0; k < steps; ++k)
+                out.push_back(pointOn(from, s, double(k) / steps));
+        });
+        return out;
+    }
+    std::map<Cell, std::vector<std::pair<int, Point>>> cells_;
+};
+
+// The path begun at the end of another segment.
+Path begunAfter(const Path& path, std::size_t segment)
+{
+    Path out = path;
+    out.start = path.segments[segment].end;
+    const auto turn = [&](auto& list) { std::rotate(list.begin(), list.begin() + std::ptrdiff_t(segment) + 1, list.end()); };
+    turn(out.segments);
+    if (out.corners.size() == out.segments.size())
+        turn(out.corners);
+    return out;
+}
+
+// Corners first: a mark left by the tool does not show there. Else any node.
+std::vector<std::size_t> startsOf(const Path& path)
+{
+    std::vector<std::size_t> corners, all;
+    for (std::size_t k = 0; k < path.segments.size(); ++k)
+        (turnAt(path, k) > cornerDegrees * std::numbers::pi / 180 ? corners : all).push_back(k);
+    std::vector<std::size_t>& wanted = corners.empty() ? all : corners;
+    std::vector<std::size_t> out;
+    const std::size_t count = std::min(mostEntries, wanted.size());
+    for (std::size_t k = 0; k < count; ++k)
+        out.push_back(wanted[k * wanted.size() / count]);
+    return out;
+}
+
+// Where the breaks of a line lie on it once it was moved aside: as near as may be.
+Breaks movedBreaks(const Breaks& breaks, const Path& before, const Path& after)
+{
+    Breaks out = breaks;
+    out.middles.clear();
+    for (const double way : breaks.middles)
+        if (const auto place = nearestPlace({after}, along(before, {0, 0, before.start}, way).at))
+            out.middles.push_back(wayTo(after, *place));
+    std::sort(out.middles.begin(), out.middles.end());
+    return out;
+}
+
+class Planner {
+public:
+    Planner(const CutItems& items, double width, double height, const PlanSpec& spec, const OntoPrint& ontoPrint, const Work& work)
+        : items_(items), width_(width), height_(height), spec_(spec), ontoPrint_(ontoPrint), work_(work)
+    {
+        if (spec.machine)
+            plan_.machine = *spec.machine;
+        else
+            plan_.machine.tolerance = 5_um;
+    }
+    Plan made()
+    {
+        findSteps();
+        findTasks();
+        const std::vector<Visit> visits = sequenceOf(stops(), {}, {}, work_);
+        for (const Visit& v : visits) {
+            work_.check();
+            addRuns(tasks_[std::size_t(v.stop)], std::size_t(v.entry));
+        }
+        measure();
+        return std::move(plan_);
+    }
+
+private:
+    void findSteps();
+    void findTasks();
+    void addTask(int item);
+    std::vector<Stop> stops() const;
+    void addRuns(const Task& task, std::size_t entry);
+    void addRun(const Task& task, Track track);
+    void measure();
+
+    const CutItems& items_;
+    double width_, height_;
+    const PlanSpec& spec_;
+    const OntoPrint& ontoPrint_;
+    const Work& work_;
+    Plan plan_;
+    std::vector<int> stepOf_;       // an item each; -1: not cut
+    std::vector<int> depth_, deep_; // an item each: in lines of its kind, in all lines
+    std::vector<Task> tasks_;
+    Crowded crowded_;
+    Point heading_{1, 0}; // of a blade that trails
+    bool down_ = false;   // whether it has been in the material yet, so that the heading is known
+};
+
+void Planner::findSteps()
+{
+    depth_ = depthsOf(
+        items_, [](const CutItem& round, const CutItem& inner) { return round.kind == inner.kind && round.copy == inner.copy; }, work_);
+    deep_ = depthsOf(
+        items_, [](const CutItem&, const CutItem&) { return true; }, work_);
+    std::vector<int> place(spec_.operations.size(), -1); // of a step among those that are done
+    for (std::size_t k = 0; k < spec_.operations.size(); ++k) {
+        const OperationStep& step = spec_.operations[k];
+        if (!step.on || step.guide)
+            continue;
+        place[k] = int(plan_.steps.size());
+        const Process process = facts(step.operation).process;
+        plan_.steps.push_back({step.operation, step.name, step.settings ? *step.settings : spec_.material ? spec_.material->of(process) : ProcessSettings{}});
+    }
+    for (std::size_t i = 0; i < items_.size(); ++i) {
+        const Operation usual = operationOf(items_[i].kind, depth_[i] > 0);
+        int found = -1, own = -1;
+        for (std::size_t k = 0; k < spec_.operations.size(); ++k) {
+            const OperationStep& step = spec_.operations[k];
+            if (std::find(step.lines.begin(), step.lines.end(), items_[i].line) != step.lines.end() && items_[i].line)
+                own = int(k);
+            else if (step.lines.empty() && step.operation == usual && found < 0)
+                found = int(k);
+        }
+        const int step = own >= 0 ? own : found;
+        stepOf_.push_back(step < 0 ? -1 : place[std::size_t(step)]);
+    }
+}
+
+void Planner::findTasks()
+{
+    for (int i = 0; i < int(items_.size()); ++i)
+        if (stepOf_[std::size_t(i)] >= 0 && !items_[std::size_t(i)].path.segments.empty()) {
+            work_.check();
+            addTask(i);
+        }
+    for (const Task& task : tasks_)
+        for (const Path& path : task.paths)
+            crowded_.add(task.item, path);
+    for (const Task& task : tasks_)
+        if (stepOf_[std::size_t(task.item)] >= 0)
+            ++plan_.steps[std::size_t(task.step)].paths;
+}
+
+void Planner::addTask(int index)
+{
+    const CutItem& item = items_[std::size_t(index)];
+    const auto onPrint = [&](const Path& path) {
+        const Path up = transformed(path, {1, 0, 0, -1, 0, height_});
+        return ontoPrint_ ? ontoPrint_(up) : transformed(up, Affine::move(spec_.sheetX.mm(), spec_.sheetY.mm()));
+    };
+    const double half = plan_.machine.tool.kerf.mm() / 2;
+    for (const Path& moved : movedAside(item.path, item.opening ? -half : half, kerfTolerance, work_)) {
+        Task task{index, stepOf_[std::size_t(index)], item.opening, {}, {}};
+        Path line = onPrint(moved);
+        const Breaks breaks = item.breaks.middles.empty() || half == 0 ? item.breaks : movedBreaks(item.breaks, item.path, moved);
+        if (line.closed && spec_.way != Way::AsDrawn && (signedArea(line) > 0) != (spec_.way == Way::Counter))
+            line = reversed(line);
+        // Dashes and bridges are counted along the line as it was drawn.
+        if (breaks.gap > 0) {
+            for (const Path& piece : broken(moved, breaks))
+                task.paths.push_back(onPrint(piece));
+        } else
+            task.paths = {line};
+        if (task.paths.size() == 1 && task.paths.front().closed)
+            task.starts = startsOf(task.paths.front());
+        else
+            for (std::size_t k = 0; k < std::max<std::size_t>(task.paths.size(), 1); ++k)
+                task.starts.push_back(k);
+        if (!task.paths.empty())
+            tasks_.push_back(std::move(task));
+    }
+}
+
+std::vector<Stop> Planner::stops() const
+{
+    std::map<int, int> outermost; // how deep a copy lies as a whole
+    for (const Task& task : tasks_) {
+        const auto [at, added] = outermost.try_emplace(items_[std::size_t(task.item)].copy, deep_[std::size_t(task.item)]);
+        at->second = std::min(at->second, deep_[std::size_t(task.item)]);
+    }
+    int deepest = 0;
+    for (const Task& task : tasks_)
+        deepest = std::max(deepest, deep_[std::size_t(task.item)]);
+    // What is of no piece while others are, is of the sheet: its margin, what parts the copies.
+    std::set<int> ofPieces;
+    for (const CutItem& item : items_)
+        if (item.piece)
+            ofPieces.insert(item.copy);
+    std::vector<Stop> out;
+    for (const Task& task : tasks_) {
+        const CutItem& item = items_[std::size_t(task.item)];
+        const bool ofSheet = !ofPieces.empty() && !ofPieces.contains(item.copy);
+        Stop stop;
+        stop.rank = ofSheet ? 1 : spec_.byOperation ? 0 : -outermost[item.copy];
+        stop.block = spec_.byOperation && !ofSheet ? 0 : item.copy;
+        stop.tier = task.step * (deepest + 1) + deepest - deep_[std::size_t(task.item)];
+        if (task.paths.size() == 1 && !task.paths.front().closed) {
+            const Path& path = task.paths.front();
+            stop.entries = {{path.start, path.segments.back().end}, {path.segments.back().end, path.start}};
+        } else if (task.paths.size() == 1) {
+            for (const std::size_t k : task.starts) {
+                const Point at = task.paths.front().segments[k].end;
+                stop.entries.push_back({at, at});
+            }
+        } else {
+            // In a ring: the last of them is the one before the first.
+            for (std::size_t k = 0; k < task.paths.size(); ++k)
+                stop.entries.push_back({task.paths[k].start, task.paths[around(k + task.paths.size() - 1, task.paths.size())].segments.back().end});
+            if (!items_[std::size_t(task.item)].path.closed)
+                stop.entries.resize(1);
+        }
+        out.push_back(std::move(stop));
+    }
+    return out;
+}
+
+void Planner::addRuns(const Task& task, std::size_t entry)
+{
+    const ToolSpec& tool = plan_.machine.tool;
+    const double tolerance = plan_.machine.tolerance.mm();
+    const bool whole = task.paths.size() == 1 && task.paths.front().closed;
+    if (!whole) {
+        const std::size_t count = task.paths.size();
+        for (std::size_t k = 0; k < count; ++k) {
+            const Path& path = task.paths[count == 1 ? 0 : around(entry + k, count)];
+            addRun(task, trackOf(count == 1 && entry == 1 ? reversed(path) : path, tolerance));
+        }
+        return;
+    }
+    const Path path = begunAfter(task.paths.front(), task.starts[entry]);
+    const Track round = trackOf(path, tolerance);
+    Track track = round;
+    // A blade that was never down points anywhere: on its way in it falls into line, to a fiftieth after four times its offset.
+    const double in = std::max(tool.leadIn.mm(), down_ ? 0.0 : 4 * tool.bladeOffset.mm());
+    if (in > 0 || tool.leadOut > 0_mm) {
+        const Polyline outline = flatten(path, 0.002);
+        const bool wasteLeft = (signedArea(path) > 0) == task.wasteInside;
+        addLeads(track, in, tool.overcut > 0_mm ? 0 : tool.leadOut.mm(), wasteLeft,
+                 [&](Point p) { return contains(outline, p) == task.wasteInside && crowded_.clear(p, task.item); });
+    }
+    overcut(track, round, tool.overcut.mm());
+    addRun(task, std::move(track));
+}
+
+void Planner::addRun(const Task& task, Track track)
+{
+    const ToolSpec& tool = plan_.machine.tool;
+    const int passes = plan_.steps[std::size_t(task.step)].settings.passes;
+    if (track.arcs.empty())
+        return;
+    const double offset = tool.bladeOffset.mm();
+    if (offset > 0 && !down_) {
+        // As it comes to lie on its way in.
+        heading_ = tangentOn(track.start, track.arcs.front(), 0);
+        down_ = true;
+    }
+    for (int pass = 0; pass < passes; ++pass)
+        plan_.runs.push_back({task.step, task.item, pass, ahead(track, offset, tool.swivelFrom, heading_)});
+}
+
+void Planner::measure()
+{
+    const Machine& machine = plan_.machine;
+    Point at;
+    const auto travel = [&](Point to) {
+        const Move move{distance(at, to), machine.motion.topSpeed.mmPerSecond(), unit(to - at), unit(to - at)};
+        return std::pair(move.length, move.length > 0 ? secondsOf({&move, 1}, machine.motion) : 0.0);
+    };
+    for (const ToolRun& run : plan_.runs) {
+        PlannedStep& step = plan_.steps[std::size_t(run.step)];
+        const auto [way, seconds] = travel(run.track.start);
+        step.travel += way;
+        step.cut += lengthOf(run.track);
+        const double cutting = seconds + 2 * machine.motion.toolSeconds + secondsOf(movesOf(run.track, step.settings.speed.mmPerSecond()), machine.motion);
+        step.seconds += cutting;
+        plan_.seconds += cutting;
+        at = run.track.end();
+        for (const Point p : flatten(run.track, 0.1))
+            plan_.box.add(p);
+    }
+    plan_.seconds += travel({}).second;
+    const double width = spec_.machine ? machine.bed.width.mm() : width_, depth = spec_.machine ? machine.bed.depth.mm() : height_;
+    if (plan_.runs.empty())
+        return;
+    const double past[] = {-plan_.box.x0, plan_.box.x1 - width, -plan_.box.y0, plan_.box.y1 - depth};
+    for (const double p : past)
+        plan_.beyondBed = std::max(plan_.beyondBed, p);
+    if (plan_.beyondBed > 0)
+        for (const ToolRun& run : plan_.runs)
+            for (const Point p : flatten(run.track, 0.1))
+                if (std::max({-p.x, p.x - width, -p.y, p.y - depth}) > plan_.beyondBed - 0.01)
+                    plan_.beyondAt = p;
+}
+
+} // namespace
+
+std::vector<OperationStep> usualOperations()
+{
+    std::vector<OperationStep> out;
+    for (const OperationFacts& o : operationTable)
+        out.push_back({o.operation, {}, {}});
+    return out;
+}
+
+Plan planOf(const CutItems& items, double sheetWidth, double sheetHeight, const PlanSpec& spec, const OntoPrint& ontoPrint, const Work& work)
+{
+    return Planner(items, sheetWidth, sheetHeight, spec, ontoPrint, work).made();
+}
+
+std::vector<Polyline> cutsOf(const Plan& plan, double step)
+{
+    std::vector<Polyline> out;
+    Point heading{1, 0};
+    const double offset = plan.machine.tool.bladeOffset.mm();
+    for (const ToolRun& run : plan.runs) {
+        if (out.empty() && !run.track.arcs.empty())
+            heading = tangentOn(run.track.start, run.track.arcs.front(), 0);
+        out.push_back(trailing(run.track, offset, step, heading));
+    }
+    return out;
+}
+
+} // namespace yokai

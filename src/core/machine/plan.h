@@ -1,0 +1,51 @@
+// From what is to be cut to what the tool does: operations in order, lines moved aside by the kerf, moved onto the print,
+// begun where it hurts least, with the blade's own way, on a short route, with the time it takes.
+//
+// Unit: mm on the bed before its user, x to the right, y away; seconds.
+#pragma once
+
+#include "machine/cut_item.h"
+#include "machine/plan_spec.h"
+#include "machine/track.h"
+
+#include <functional>
+
+namespace yokai {
+
+// Once down, along, and up again.
+struct ToolRun {
+    int step = 0; // of Plan::steps
+    int item = 0; // of the items that were given
+    int pass = 0;
+    Track track; // of what is moved: the pivot, where the tool is a blade that trails
+};
+
+struct PlannedStep {
+    Operation operation = Operation::OuterThrough;
+    std::string name; // of an operation of one's own
+    ProcessSettings settings;
+    int paths = 0;
+    double cut = 0, travel = 0, seconds = 0; // all passes
+};
+
+struct Plan {
+    Machine machine;                // as it was planned for
+    std::vector<PlannedStep> steps; // those that are done
+    std::vector<ToolRun> runs;
+    double seconds = 0;         // with the way home
+    Rect box = Rect::nothing(); // of all that the tool goes along while it is down
+    double beyondBed = 0;       // how far it reaches past the bed
+    Point beyondAt;
+};
+
+// A line as designed, to where the print has it on the bed; none: it lies where the sheet should.
+using OntoPrint = std::function<Path(const Path&)>;
+
+// `items` lie on a sheet of this height, y down (cut_item.h); `ontoPrint` moves them, y up, to where the print lies. Items of operations that are off or guides
+// are left out.
+Plan planOf(const CutItems& items, double sheetWidth, double sheetHeight, const PlanSpec& spec, const OntoPrint& ontoPrint = {}, const Work& work = {});
+
+// Where the tool truly goes in the material while it is down, a polyline a run: what is drawn and checked.
+std::vector<Polyline> cutsOf(const Plan& plan, double step = 0.05);
+
+} // namespace yokai
