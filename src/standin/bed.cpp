@@ -15,12 +15,27 @@
 
 namespace yokai::standin {
 
-Affine Distortion::map(double width, double height) const
+Truth::Truth(const Askew& s, double width, double height) : swell_(s.swell), width_(width), height_(height)
 {
     const double radians = std::numbers::pi / 180;
-    const Affine stretchAndSkew{stretchX, 0, stretchY * std::sin(skew * radians), stretchY * std::cos(skew * radians), 0, 0};
+    const Affine stretchAndSkew{s.stretchX, 0, s.stretchY * std::sin(s.skew * radians), s.stretchY * std::cos(s.skew * radians), 0, 0};
     const Point middle{width / 2, height / 2};
-    return Affine::move(middle.x + shiftX, middle.y + shiftY) * Affine::turn(turn * radians) * stretchAndSkew * Affine::move(-middle.x, -middle.y);
+    affine_ = Affine::move(middle.x + s.shiftX, middle.y + s.shiftY) * Affine::turn(s.turn * radians) * stretchAndSkew * Affine::move(-middle.x, -middle.y);
+}
+
+Point Truth::operator()(Point p) const
+{
+    const double u = std::numbers::pi * p.x / width_, v = std::numbers::pi * p.y / height_;
+    return affine_(p + Point{swell_ * std::sin(v), swell_ * std::sin(u) * std::cos(v)});
+}
+
+Point Truth::inverse(Point onBed) const
+{
+    const Affine back = affine_.inverse();
+    Point p = back(onBed);
+    for (int k = 0; k < 4 && swell_ != 0; ++k) // waves are small against what they ride on
+        p = p + back(onBed) - back((*this)(p));
+    return p;
 }
 
 void Bed::print(const std::string& pdfPath)
@@ -44,14 +59,22 @@ void Bed::print(const std::string& pdfPath)
     const poppler::image image = renderer.render_page(page.get(), ppi, ppi);
     if (!image.is_valid())
         throw Error(ErrorKind::Device, "the stand-in could not print '" + pdfPath + "'; hand off a new print PDF");
-    const cv::Mat sheet(image.height(), image.width(), CV_8UC3, const_cast<char*>(image.const_data()), std::size_t(image.bytes_per_row()));
+    sheet_ = cv::Mat(image.height(), image.width(), CV_8UC3, const_cast<char*>(image.const_data()), std::size_t(image.bytes_per_row())).clone();
+    for (const Point p : covered_)
+        cv::circle(sheet_, {int(p.x * pxPerMm_), int((sheetHeight_ - p.y) * pxPerMm_)}, int(5 * pxPerMm_), cv::Scalar(250, 250, 250), cv::FILLED);
+    truth_ = Truth(askew_, sheetWidth_, sheetHeight_);
+    lay();
+}
 
-    truth_ = distortion_.map(sheetWidth_, sheetHeight_);
-    // From bed pixels to sheet pixels; pixel centres lie half a pixel in.
-    const Affine bedFromPx = Affine{1 / pxPerMm_, 0, 0, -1 / pxPerMm_, viewCorner().x, viewCorner().y} * Affine::move(0.5, 0.5);
-    const Affine pxFromSheet = Affine::move(-0.5, -0.5) * Affine{pxPerMm_, 0, 0, -pxPerMm_, 0, sheetHeight_ * pxPerMm_};
-    const Affine back = pxFromSheet * truth_.inverse() * bedFromPx;
-    const cv::Mat matrix = (cv::Mat_<double>(2, 3) << back.a, back.c, back.e, back.b, back.d, back.f);
+void Bed::slip(Point by)
+{
+    truth_.slip(by);
+    if (loaded())
+        lay();
+}
+
+void Bed::lay()
+{
     const cv::Size area(int(std::ceil((sheetWidth_ + 2 * border) * pxPerMm_)), int(std::ceil((sheetHeight_ + 2 * border) * pxPerMm_)));
     picture_.create(area, CV_8UC3);
     picture_.setTo(cv::Scalar(104, 98, 92)); // the mat
@@ -60,86 +83,75 @@ void Bed::print(const std::string& pdfPath)
         cv::line(picture_, {px, 0}, {px, area.height}, cv::Scalar(116, 110, 104));
         cv::line(picture_, {0, px}, {area.width, px}, cv::Scalar(116, 110, 104));
     }
-    cv::warpAffine(sheet, picture_, matrix, area, cv::INTER_LINEAR | cv::WARP_INVERSE_MAP, cv::BORDER_TRANSPARENT);
-    cuts_.clear();
-    at_ = {};
-    down_ = false;
+    // Where each place of the bed was on the sheet; pixel centres lie half a pixel in.
+    cv::Mat places(area, CV_32FC2);
+    for (int y = 0; y < area.height; ++y)
+        for (int x = 0; x < area.width; ++x) {
+            const Point p = truth_.inverse({viewCorner().x + (x + 0.5) / pxPerMm_, viewCorner().y - (y + 0.5) / pxPerMm_});
+            places.at<cv::Vec2f>(y, x) = {float(p.x * pxPerMm_ - 0.5), float((sheetHeight_ - p.y) * pxPerMm_ - 0.5)};
+        }
+    cv::remap(sheet_, picture_, places, cv::Mat(), cv::INTER_LINEAR, cv::BORDER_TRANSPARENT);
 }
 
-std::optional<Point> Bed::findMark(Point near, double diameter)
+bool Bed::dark(Point at) const
 {
-    if (picture_.empty() || !(diameter > 0.5 && diameter < 50))
-        return std::nullopt;
-    const double reach = diameter * 1.7; // what the sensor sees around where it was sent
-    const Point corner = viewCorner();
-    const cv::Point2d centre((near.x - corner.x) * pxPerMm_, (corner.y - near.y) * pxPerMm_);
-    const cv::Rect window = cv::Rect(int(centre.x - reach * pxPerMm_), int(centre.y - reach * pxPerMm_), int(2 * reach * pxPerMm_), int(2 * reach * pxPerMm_)) &
-                            cv::Rect(0, 0, picture_.cols, picture_.rows);
-    if (window.area() < 16)
-        return std::nullopt;
-    cv::Mat grey;
-    cv::cvtColor(picture_(window), grey, cv::COLOR_BGR2GRAY);
-    const cv::Mat dark = grey < 80; // darker than the mat
-    cv::Mat labels, stats, centres;
-    const int count = cv::connectedComponentsWithStats(dark, labels, stats, centres);
-    const double wanted = diameter * pxPerMm_;
-    int best = -1;
-    double nearest = 1e18;
-    for (int i = 1; i < count; ++i) {
-        const double w = stats.at<int>(i, cv::CC_STAT_WIDTH), h = stats.at<int>(i, cv::CC_STAT_HEIGHT), area = stats.at<int>(i, cv::CC_STAT_AREA);
-        const double fill = area / (w * h), x = centres.at<double>(i, 0), y = centres.at<double>(i, 1);
-        // A disc fills pi/4 of its box.
-        if (std::abs(w / wanted - 1) > 0.25 || std::abs(h / wanted - 1) > 0.25 || std::abs(fill - 0.785) > 0.08)
-            continue;
-        const double d = std::hypot(x + window.x - centre.x, y + window.y - centre.y);
-        if (d < nearest) {
-            nearest = d;
-            best = i;
-        }
-    }
-    if (best < 0)
-        return std::nullopt;
-    // The centroid of the darkness round the disc, to a fraction of a pixel.
-    const int pad = 3;
-    const cv::Rect box = cv::Rect(stats.at<int>(best, cv::CC_STAT_LEFT) - pad, stats.at<int>(best, cv::CC_STAT_TOP) - pad,
-                                  stats.at<int>(best, cv::CC_STAT_WIDTH) + 2 * pad, stats.at<int>(best, cv::CC_STAT_HEIGHT) + 2 * pad) &
-                         cv::Rect(0, 0, window.width, window.height);
-    double sum = 0, sx = 0, sy = 0;
-    for (int y = box.y; y < box.y + box.height; ++y)
-        for (int x = box.x; x < box.x + box.width; ++x) {
-            const double v = 255 - grey.at<unsigned char>(y, x);
-            sum += v;
-            sx += v * (x + 0.5);
-            sy += v * (y + 0.5);
-        }
-    const double x = (window.x + sx / sum) / pxPerMm_, y = (window.y + sy / sum) / pxPerMm_;
-    std::normal_distribution<double> stray(0, repeatability);
-    const double dx = stray(stray_), dy = stray(stray_);
-    return Point{corner.x + x + dx, corner.y - y + dy};
+    if (picture_.empty())
+        return false;
+    const double x = (at.x - viewCorner().x) * pxPerMm_ - 0.5, y = (viewCorner().y - at.y) * pxPerMm_ - 0.5;
+    const int i = int(std::floor(x)), j = int(std::floor(y));
+    if (i < 0 || j < 0 || i + 1 >= picture_.cols || j + 1 >= picture_.rows)
+        return false;
+    const double u = x - i, v = y - j;
+    const auto light = [&](int a, int b) {
+        const cv::Vec3b c = picture_.at<cv::Vec3b>(b, a);
+        return 0.114 * c[0] + 0.587 * c[1] + 0.299 * c[2];
+    };
+    constexpr double threshold = 128; // half way from ink to paper; the mat is darker than that and is taken for ink
+    return (light(i, j) * (1 - u) + light(i + 1, j) * u) * (1 - v) + (light(i, j + 1) * (1 - u) + light(i + 1, j + 1) * u) * v < threshold;
 }
 
-std::vector<unsigned char> Bed::view() const
+double Bed::stray() { return std::normal_distribution<double>(0, reading_)(stray_); }
+
+cv::Mat Bed::seen() const
+{
+    cv::Mat out = picture_.clone();
+    if (uneven_ > 0 || noise_ > 0) {
+        cv::RNG rng(7);
+        for (int y = 0; y < out.rows; ++y)
+            for (int x = 0; x < out.cols; ++x) {
+                const double light = 1 - uneven_ * (double(x) / out.cols + double(y) / out.rows) / 2, stray = noise_ > 0 ? rng.gaussian(noise_) : 0;
+                for (int c = 0; c < 3; ++c)
+                    out.at<cv::Vec3b>(y, x)[c] = cv::saturate_cast<unsigned char>(out.at<cv::Vec3b>(y, x)[c] * light + stray);
+            }
+    }
+    return out;
+}
+
+namespace {
+std::vector<unsigned char> pngOf(const cv::Mat& bgr)
 {
     cv::Mat rgba;
-    cv::cvtColor(picture_, rgba, cv::COLOR_BGR2RGBA);
+    cv::cvtColor(bgr, rgba, cv::COLOR_BGR2RGBA);
     Rgba8 pixels(rgba.cols, rgba.rows);
     for (int y = 0; y < rgba.rows; ++y)
         std::memcpy(pixels.row(y), rgba.ptr(y), std::size_t(rgba.cols) * sizeof(Rgba));
     return encodePng(pixels);
 }
+} // namespace
 
-void Bed::moveTo(Point p)
-{
-    at_ = {std::round(p.x / motorStep) * motorStep, std::round(p.y / motorStep) * motorStep};
-    if (down_ && !cuts_.empty())
-        cuts_.back().push_back(at_);
-}
+std::vector<unsigned char> Bed::view() const { return pngOf(seen()); }
 
-void Bed::tool(bool down)
+std::vector<unsigned char> Bed::cutSheet(const std::vector<Cut>& cuts) const
 {
-    if (down && !down_)
-        cuts_.push_back({at_});
-    down_ = down;
+    cv::Mat out = picture_.clone();
+    for (const Cut& cut : cuts) {
+        std::vector<cv::Point> line;
+        constexpr int fine = 4; // bits of a pixel
+        for (const Point p : cut.points)
+            line.emplace_back(int(((p.x - viewCorner().x) * pxPerMm_ - 0.5) * (1 << fine)), int(((viewCorner().y - p.y) * pxPerMm_ - 0.5) * (1 << fine)));
+        cv::polylines(out, line, false, cv::Scalar(40, 40, 230), 1, cv::LINE_AA, fine);
+    }
+    return pngOf(out);
 }
 
 } // namespace yokai::standin

@@ -1,9 +1,7 @@
-// The simulated machine's bed: a printed sheet lying on it, a sensor that finds
-// marks in what it sees, and the cuts made so far.
+// The simulated machine's bed: a printed sheet lying on it, an eye that sees light and dark, a camera, and the cuts made so far.
 //
-// The sheet is the real print file, rendered and then stretched, skewed, turned
-// and shifted as a printer and a hasty hand would; the sensor knows nothing of
-// that and looks only at the picture.
+// The sheet is the real print file, rendered and then stretched, skewed, turned and shifted as a printer and a hasty hand would, and
+// the paper may swell here and there; the eye and the camera know nothing of that and see only the picture.
 //
 // Unit: mm on the bed, y up, (0, 0) where the sheet's bottom-left corner should lie.
 #pragma once
@@ -20,51 +18,70 @@
 
 namespace yokai::standin {
 
-struct Distortion {
+// What was done to the sheet between its design and the bed.
+struct Askew {
     double stretchX = 1, stretchY = 1;
     double turn = 0, skew = 0; // degrees
     double shiftX = 0, shiftY = 0;
-    // From the sheet as designed (y up) to the bed, turned about the sheet's middle.
-    Affine map(double width, double height) const;
+    double swell = 0; // mm: how far the paper comes out of shape, waves as long as the sheet
+};
+
+class Truth {
+public:
+    Truth() = default;
+    Truth(const Askew& askew, double width, double height);
+    Point operator()(Point design) const;
+    Point inverse(Point onBed) const;
+    void slip(Point by) { affine_ = Affine::move(by.x, by.y) * affine_; }
+
+private:
+    Affine affine_;
+    double swell_ = 0, width_ = 1, height_ = 1;
+};
+
+// What the tool did in one go.
+struct Cut {
+    Polyline points; // of the tip, where the tool is a blade
+    double power = 0;
+    std::size_t line = 0; // of the program, by how many were taken in before
+    Truth truth;          // how the sheet lay then
 };
 
 class Bed {
 public:
-    void setDistortion(const Distortion& distortion) { distortion_ = distortion; }
+    void setAskew(const Askew& askew) { askew_ = askew; }
+    void setSeed(unsigned seed) { stray_.seed(seed); }
+    void setReading(double deviation) { reading_ = deviation; } // mm, of one edge the eye sees
+    void setUneven(double uneven, double noise) { uneven_ = uneven, noise_ = noise; }
+    void cover(Point design) { covered_.push_back(design); } // something white lies there
     // Renders the first page of a PDF and lays it on the bed. Throws Error.
     void print(const std::string& pdfPath);
     bool loaded() const { return !picture_.empty(); }
-    Affine truth() const { return truth_; }
+    const Truth& truth() const { return truth_; }
+    void slip(Point by);
 
-    // The centre of a dark disc of about this diameter near a place, if there is one.
-    // A reading strays a little from the truth, as a real sensor's does.
-    std::optional<Point> findMark(Point near, double diameter);
+    bool dark(Point at) const; // what the eye sees there
+    double stray();            // of one edge
 
     // What the camera over the bed sees: PNG bytes; the picture's top-left corner and scale.
     std::vector<unsigned char> view() const;
-    Point viewCorner() const { return {-border, sheetHeight_ + border}; }
+    Point viewCorner() const { return Point{-border, sheetHeight_ + border} + Point{std::round(askew_.shiftX / 10) * 10, std::round(askew_.shiftY / 10) * 10}; }
     double pxPerMm() const { return pxPerMm_; }
-
-    void moveTo(Point p); // to the nearest motor step
-    Point at() const { return at_; }
-    void tool(bool down);
-    bool down() const { return down_; }
-    const std::vector<Polyline>& cuts() const { return cuts_; }
-    void clearCuts() { cuts_.clear(); }
+    // The same with the cuts drawn in.
+    std::vector<unsigned char> cutSheet(const std::vector<Cut>& cuts) const;
+    double sheetHeight() const { return sheetHeight_; }
 
 private:
     static constexpr double border = 20; // mm of bed seen round the sheet
-    static constexpr double motorStep = 0.0125;
-    static constexpr double repeatability = 0.015; // mm, standard deviation of one reading of a mark
+    void lay();
+    cv::Mat seen() const;
 
-    Distortion distortion_;
-    Affine truth_;
-    cv::Mat picture_; // BGR
-    double sheetWidth_ = 0, sheetHeight_ = 0, pxPerMm_ = 8;
-    Point at_;
-    bool down_ = false;
+    Askew askew_;
+    Truth truth_;
+    cv::Mat sheet_, picture_; // BGR; as printed, as it lies
+    std::vector<Point> covered_;
+    double sheetWidth_ = 0, sheetHeight_ = 0, pxPerMm_ = 8, reading_ = 0.03, uneven_ = 0, noise_ = 0;
     std::mt19937 stray_{9}; // the same strays every time it is started
-    std::vector<Polyline> cuts_;
 };
 
 } // namespace yokai::standin

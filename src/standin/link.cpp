@@ -10,10 +10,20 @@
 #include <poll.h>
 #include <termios.h>
 #include <unistd.h>
+#include <utility>
 
 namespace yokai::standin {
 
-Link::Link()
+Link::Link(std::string name) : name_(std::move(name)) { open(); }
+
+Link::~Link()
+{
+    close();
+    if (!name_.empty())
+        ::unlink(name_.c_str());
+}
+
+void Link::open()
 {
     fd_ = ::posix_openpt(O_RDWR | O_NOCTTY | O_CLOEXEC);
     std::array<char, 256> name{};
@@ -26,37 +36,47 @@ Link::Link()
         ::cfmakeraw(&settings);
         ::tcsetattr(held_, TCSANOW, &settings);
     }
+    if (name_.empty())
+        return;
+    ::unlink(name_.c_str());
+    if (::symlink(port_.c_str(), name_.c_str()) != 0)
+        throw Error(ErrorKind::Device, "the stand-in cannot make '" + name_ + "': " + std::strerror(errno) + "; choose another name");
 }
 
-Link::~Link()
+void Link::close()
 {
-    for (const int fd : {fd_, held_})
-        if (fd >= 0)
-            ::close(fd);
+    for (int* fd : {&fd_, &held_})
+        if (*fd >= 0)
+            ::close(std::exchange(*fd, -1));
 }
 
-bool Link::readLine(std::string& line)
+void Link::pull()
 {
-    for (;;) {
-        if (const auto end = pending_.find_first_of("\r\n"); end != std::string::npos) {
-            line = pending_.substr(0, end);
-            pending_.erase(0, end + 1);
-            return true;
-        }
-        std::array<char, 4096> buffer;
-        const ssize_t n = ::read(fd_, buffer.data(), buffer.size());
-        if (n < 0 && errno == EINTR)
-            continue;
-        if (n <= 0)
-            return false;
-        pending_.append(buffer.data(), std::size_t(n));
+    close();
+    if (!name_.empty())
+        ::unlink(name_.c_str());
+}
+
+void Link::plug() { open(); }
+
+std::string Link::read(int milliseconds)
+{
+    if (fd_ < 0) {
+        ::poll(nullptr, 0, milliseconds);
+        return {};
     }
+    pollfd wait{fd_, POLLIN, 0};
+    if (::poll(&wait, 1, milliseconds) <= 0)
+        return {};
+    std::array<char, 4096> buffer;
+    const ssize_t n = ::read(fd_, buffer.data(), buffer.size());
+    return n > 0 ? std::string(buffer.data(), std::size_t(n)) : std::string();
 }
 
 void Link::write(const std::string& text)
 {
     std::size_t done = 0;
-    while (done < text.size()) {
+    while (fd_ >= 0 && done < text.size()) {
         const ssize_t n = ::write(fd_, text.data() + done, text.size() - done);
         if (n < 0 && errno == EINTR)
             continue;
