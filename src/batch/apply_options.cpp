@@ -2,6 +2,8 @@
 
 #include "options.h"
 
+#include "formats/machine/own_files.h"
+
 #include "base/error.h"
 #include "base/text.h"
 #include "formats/project/recipe_file.h"
@@ -397,6 +399,53 @@ void applyTo(HandOffSpec& handOff, const Options& o)
 
 } // namespace
 
+void applyTo(PlanSpec& plan, const Options& o, double sheetWidth, double sheetHeight)
+{
+    if (!o.machine.empty())
+        plan.machine = machineNamed(o.machine, ownFolder());
+    // On a sheet without a machine it is only what the proof says.
+    if (!o.material.empty() && (o.verb != "sheet" || !o.machine.empty()))
+        plan.material = materialNamed(o.material, ownFolder());
+    if (o.byOperation)
+        plan.byOperation = true;
+    const auto machine = [&]() -> Machine& {
+        if (!plan.machine) {
+            plan.machine.emplace();
+            plan.machine->bed.width = Length::mm(sheetWidth);
+            plan.machine->bed.depth = Length::mm(sheetHeight);
+            plan.machine->kind = o.force.empty() && o.bladeOffset.empty() ? MachineKind::Laser : MachineKind::Cutter;
+        }
+        return *plan.machine;
+    };
+    if (!o.kerf.empty())
+        machine().tool.kerf = length(o.kerf, "--kerf", &ToolSpec::kerf);
+    if (!o.bladeOffset.empty())
+        machine().tool.bladeOffset = length(o.bladeOffset, "--blade-offset", &ToolSpec::bladeOffset);
+    if (!o.overcut.empty())
+        machine().tool.overcut = length(o.overcut, "--overcut", &ToolSpec::overcut);
+    if (o.passes.empty() && o.feed.empty() && o.power.empty() && o.force.empty())
+        return;
+    if (!o.power.empty() || !o.force.empty())
+        machine();
+    const auto change = [&](ProcessSettings& s) {
+        if (!o.passes.empty())
+            s.passes = int(plain(o.passes, "--passes", 1, 100));
+        if (!o.feed.empty())
+            s.speed = parseSpeed(o.feed);
+        if (!o.power.empty())
+            s.power = plain(o.power, "--power", 0, 100);
+        if (!o.force.empty())
+            s.force = plain(o.force, "--force", 0, 10'000);
+    };
+    if (!plan.material)
+        plan.material.emplace();
+    for (const Process p : processes)
+        change(plan.material->of(p));
+    for (OperationStep& step : plan.operations)
+        if (step.settings)
+            change(*step.settings);
+}
+
 void applyTo(Job& job, const Options& o)
 {
     applyTo(job.handOff, o);
@@ -418,6 +467,8 @@ void applyTo(Job& job, const Options& o)
         job.cut.maxResidual = length(o.maxResidual, "--max-residual", &CutSpec::maxResidual);
     giveIds(job);
 }
+
+double plainOption(const std::string& text, const char* option, double least, double most) { return plain(text, option, least, most); }
 
 Piece pieceOf(const std::string& path, const Options& options)
 {

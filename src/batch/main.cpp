@@ -1,7 +1,6 @@
 #include "verbs.h"
 
 #include "base/error.h"
-#include "formats/project/schema.h"
 
 #include <iostream>
 
@@ -15,9 +14,9 @@ int exitCode(yokai::ErrorKind kind)
     case yokai::ErrorKind::Input:
         return 3;
     case yokai::ErrorKind::Output:
+    case yokai::ErrorKind::Device:
         return 4;
     case yokai::ErrorKind::Fit:
-    case yokai::ErrorKind::Device:
         return 1;
     }
     return 1;
@@ -37,8 +36,14 @@ int main(int argc, char** argv)
                 return outline(options);
             if (options.verb == "sheet")
                 return sheet(options);
+            if (options.verb == "plan")
+                return plan(options);
+            if (options.verb == "cut")
+                return cut(options);
+            if (options.verb == "marks")
+                return marks(options);
             if (options.verb == "schema")
-                return std::cout << yokai::jobSchema() << std::flush ? 0 : 4;
+                return schema(options);
             if (options.verb == "check")
                 return check(options);
             return registerCut(options);

@@ -35,6 +35,12 @@ void Options::requireOutput() const
     std::vector<std::string> files = out;
     if (!cut.empty())
         files.push_back(cut);
+    if (verb == "plan") {
+        for (const std::string& file : files)
+            if (!file.ends_with(".gcode") && !file.ends_with(".nc") && !file.ends_with(".plt"))
+                throw Error(ErrorKind::Usage, "'{}' ends in no program's format; use .gcode, .nc or .plt", file);
+        return;
+    }
     for (const std::string& file : files)
         if (const bool job = file.ends_with(".yokai") && verb != "register"; !formatOf(file) && !job)
             throw Error(ErrorKind::Usage, "'{}' ends in no format that is written; use {}", file, knownFormats(false));
@@ -78,15 +84,17 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
         verb->add_option("--bridges", o.bridges, "uncut stretches that hold each through cut in its sheet, as 4/0.5mm");
         verb->add_option("--tolerance", o.tolerance, "how closely curves are fitted (0.02mm)");
     };
+    const auto reports = [&](CLI::App* verb, const std::string& more = {}) { verb->add_option("--report", o.report, "a JSON report, - for standard output" + more); };
+    const auto strict = [&](CLI::App* verb) { verb->add_flag("--strict", o.strict, "an error finding fails the run"); };
     const auto output = [&](CLI::App* verb) {
         verb->add_option("--out", o.out, "a file to write; its ending chooses the format: " + knownFormats(false) + "; again for more")->expected(1)->take_all();
-        verb->add_option("--report", o.report, "a JSON report, - for standard output");
+        reports(verb);
         verb->add_option("--spot", o.spots, "a kind's spot colour, as through=Dieline; a name alone is the through line's; again for more")
             ->expected(1)
             ->take_all();
         verb->add_option("--dxf", o.dxf, "curves in .dxf: arcs, r12 (short lines for old readers) or splines (arcs)");
         verb->add_option("--hairline", o.hairline, "the width of cut lines in files (0.001in)");
-        verb->add_flag("--strict", o.strict, "an error finding fails the run");
+        strict(verb);
     };
     const auto limits = [&](CLI::App* verb) {
         verb->add_option("--tool-radius", o.toolRadius, "the tightest inside corner the tool follows (0.25mm)");
@@ -96,6 +104,17 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
         verb->add_option("--least-length", o.leastLength, "of a line (3mm)");
         verb->add_option("--least-ppi", o.leastPpi, "under which a picture prints soft (150)");
         verb->add_option("--drift", o.drift, "how far the cut is expected to land off the print (0.3mm)");
+    };
+    const auto tools = [&](CLI::App* verb) {
+        verb->add_option("--machine", o.machine, "its name, or a .json file of it; without one the sheet is the bed");
+        verb->add_option("--kerf", o.kerf, "the width that is lost (the machine's)");
+        verb->add_option("--blade-offset", o.bladeOffset, "from the pivot to the tip that trails it (the machine's)");
+        verb->add_option("--overcut", o.overcut, "past the start of closed lines (the machine's)");
+        verb->add_option("--passes", o.passes, "of every operation (the material's)");
+        verb->add_option("--feed", o.feed, "of every operation, as 20mm/s or 30in/min; a bare number is mm/min (the material's)");
+        verb->add_option("--power", o.power, "of a laser, percent (the material's)");
+        verb->add_option("--force", o.force, "of a blade, gram (the material's)");
+        verb->add_flag("--by-operation", o.byOperation, "all of one operation before the next, instead of copy by copy");
     };
     CLI::App* outline = app.add_subcommand("outline", "the cut lines of one picture, alone");
     outline->add_option("ART", o.inputs, "the picture")->required()->expected(1);
@@ -132,7 +151,8 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
     sheet->add_option("--print", o.print, "the file to print: picture and marks");
     sheet->add_option("--stretch", o.stretch, "X,Y: the printer's measured scale in percent; the print file undoes it (100,100)");
     sheet->add_option("--proof", o.proof, "pages for the customer's yes, as .pdf: each piece with its lines and sizes");
-    sheet->add_option("--material", o.material, "what it is made of, as the proof says it");
+    sheet->add_option("--material", o.material, "what it is made of, as the proof says it; with --machine its name or .json file, too");
+    tools(sheet);
     sheet->add_option("--maker", o.maker, "the name on the proof");
     sheet->add_option("--maker-logo", o.makerLogo, "the picture beside it");
     sheet->add_option("--print-ppi", o.printPpi, "of a print file that is all pixels (300)");
@@ -144,17 +164,49 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
     check->add_option("JOB", o.inputs, "the job, or the picture")->required()->expected(1);
     pieceOptions(check);
     limits(check);
-    check->add_option("--report", o.report, "a JSON report, - for standard output; without it a line a finding");
-    check->add_flag("--strict", o.strict, "an error finding fails the run");
+    reports(check, "; without it a line a finding");
+    strict(check);
 
-    app.add_subcommand("schema", "the JSON Schema of a .yokai job's job.json, on standard output");
+    CLI::App* schema = app.add_subcommand("schema", "the JSON Schema of a .yokai job's job.json, on standard output");
+    schema->add_option("OF", o.inputs, "job, machine or material (job)")->expected(0, 1);
 
-    CLI::App* reg = app.add_subcommand("register", "the cut of a .yokai job moved onto the print");
-    reg->add_option("CUT", o.inputs, "the job")->required()->expected(1);
+    const auto fits = [&](CLI::App* verb) {
+        verb->add_option("--fit", o.fit, "auto, rigid, scaled, affine or projective");
+        verb->add_option("--max-residual", o.maxResidual, "refuse a fit that misses a mark by more (0.3mm)");
+        verb->add_option("--upi", o.upi, "units an inch of an SVG without a physical size (96)");
+    };
+    CLI::App* reg = app.add_subcommand("register", "the cut of a .yokai job, an SVG or a DXF moved onto the print");
+    reg->add_option("CUT", o.inputs, "the job or the cut file")->required()->expected(1);
     reg->add_option("--measured", o.measured, "JSON with the measured marks")->required();
-    reg->add_option("--fit", o.fit, "auto, rigid, scaled, affine or projective");
-    reg->add_option("--max-residual", o.maxResidual, "refuse a fit that misses a mark by more");
+    fits(reg);
     output(reg);
+
+    CLI::App* marks = app.add_subcommand("marks", "where a printed sheet's marks are in a photo or a scan of it");
+    marks->add_option("PICTURE", o.inputs, "the photo or scan")->required()->expected(1);
+    marks->add_option("--job", o.marksJob, "the .yokai job that was printed");
+    marks->add_option("--marks-of", o.marksOf, "instead: the JSON report of its sheet");
+    marks->add_option("--ppi", o.ppi, "of a scan; else the file's, if the marks then have their distances");
+    marks->add_option("--flatten", o.flatten, "the sheet out of the picture, straight and at true scale (.png)");
+    reports(marks, "; what register reads");
+
+    CLI::App* plan = app.add_subcommand("plan", "a machine's program for the cut of a .yokai job, an SVG or a DXF, with order, lengths and time");
+    plan->add_option("CUT", o.inputs, "the job or the cut file")->required()->expected(1);
+    plan->add_option("--measured", o.measured, "JSON with measured marks: the cut is moved onto the print first");
+    fits(plan);
+    plan->add_option("--material", o.material, "its name, or a .json file of it");
+    tools(plan);
+    output(plan);
+
+    CLI::App* cut = app.add_subcommand("cut", "the cut of a .yokai job, an SVG or a DXF on a machine at a serial port: marks found, fitted, cut");
+    cut->add_option("CUT", o.inputs, "the job or the cut file")->required()->expected(1);
+    cut->add_option("--port", o.port, "the machine's serial port (the machine's own)");
+    cut->add_option("--find", o.find, "sensor: its eye looks for the marks; none: the cut goes where the sheet should lie (sensor)");
+    cut->add_option("--measured", o.measured, "instead: JSON with measured marks");
+    fits(cut);
+    cut->add_option("--material", o.material, "its name, or a .json file of it");
+    tools(cut);
+    reports(cut);
+    strict(cut);
     try {
         app.parse(argc, argv);
     } catch (const CLI::CallForHelp& e) {

@@ -29,6 +29,10 @@ struct Options {
     std::string order, recipe;
     std::vector<std::string> spots;
     std::string fit, maxResidual, measured;
+    std::string machine, kerf, bladeOffset, overcut, passes, feed, power, force, upi;
+    std::string marksJob, marksOf, flatten;
+    std::string port, find;
+    bool byOperation = false;
     std::string toolRadius, leastNeck, leastGap, leastArea, leastLength, leastPpi, drift;
     std::vector<std::string> out;
     std::string print, cut, proof, report, hairline, stretch, printPpi, dxf;
@@ -47,6 +51,11 @@ std::optional<int> readOptions(int argc, char** argv, Options& options);
 void applyTo(Piece& piece, const Options& options);
 void applyTo(Job& job, const Options& options);
 void applyTo(SheetSpec& sheet, const Options& options);
+// A machine of its own is made, as large as the sheet, where only a tool's figures are given.
+void applyTo(PlanSpec& plan, const Options& options, double sheetWidth, double sheetHeight);
+
+// A plain number within its limits. Throws Error(Usage) naming the option.
+double plainOption(const std::string& text, const char* option, double least, double most);
 
 Piece pieceOf(const std::string& path, const Options& options);
 

@@ -70,7 +70,9 @@ Json sheetReport(const Job& job, const Derived& d, int sheet)
         const Point at = p.toSheet(d.pieces[p.at].box.centre());
         placements.push_back({{"piece", p.at}, {"x_mm", rounded(at.x)}, {"y_mm", rounded(layout.height - at.y)}, {"turn_deg", rounded(turnOf(p.toSheet))}, {"mirror", p.toSheet.det() < 0}});
     }
+    const MarkSpec& spec = job.sheet.marks;
     return {{"size_mm", {layout.width, layout.height}},
+            {"marks", {{"style", yokai::name(layout.marks.empty() ? MarkStyle::None : spec.style)}, {"size_mm", spec.size.mm()}, {"weight_mm", spec.weight.mm()}}},
             {"copies", layout.on(sheet).size()},
             {"used", rounded(layout.usedOf(sheet))},
             {"marks_mm", marks},
@@ -87,7 +89,8 @@ Json fitReport(const Fit& f)
     return {{"model", yokai::name(f.model)}, {"scale", {rounded(f.scaleX), rounded(f.scaleY)}},
             {"turn_deg", rounded(f.turn)},   {"skew_deg", rounded(f.skew)},
             {"rms_mm", rounded(f.rms)},      {"residual_mm", residuals},
-            {"left_out", leftOut}};
+            {"left_out", leftOut},            {"expected_mm", rounded(f.expected)},
+            {"reordered", !f.order.empty()}};
 }
 
 Json findingsReport(const Job& job, const Derived& d, bool onSheet)

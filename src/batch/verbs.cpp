@@ -5,7 +5,8 @@
 #include "formats/order/order.h"
 #include "formats/pages/proof.h"
 #include "formats/project/project.h"
-#include "register/measured.h"
+#include "formats/project/schema.h"
+#include "outputs.h"
 #include "report.h"
 #include "words.h"
 
@@ -16,37 +17,6 @@
 namespace yokai::batch {
 
 namespace {
-
-double now() { return std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now().time_since_epoch()).count(); }
-
-// Everything is made before anything is written, so that an error late in the
-// making leaves every target as it was.
-bool isJob(const std::string& path) { return std::filesystem::path(path).extension() == ".yokai"; }
-
-// All are made before the first is written, so that a failure leaves none half done.
-class Outputs {
-public:
-    void add(const std::string& file, Job job, const Derived& derived)
-    {
-        giveIds(job);
-        job.nested = nestedOf(derived);
-        files_.emplace_back(file, writeProject(job));
-    }
-    void add(const std::string& file, const Drawing& drawing, Content content)
-    {
-        if (!file.empty())
-            files_.emplace_back(file, written(*formatOf(file), drawing, content));
-    }
-    void add(const std::string& file, Bytes bytes) { files_.emplace_back(file, std::move(bytes)); }
-    void write() const
-    {
-        for (const auto& [file, bytes] : files_)
-            writeFile(file, bytes);
-    }
-
-private:
-    std::vector<std::pair<std::string, Bytes>> files_;
-};
 
 ProofFacts proofFacts(const Options& o)
 {
@@ -61,35 +31,6 @@ ProofFacts proofFacts(const Options& o)
     std::strftime(text, sizeof text, "%Y-%m-%d", &day);
     facts.date = text;
     return facts;
-}
-
-Json timing(const Derived& d, double write, double total)
-{
-    const auto of = [&](const char* step) {
-        const auto found = d.milliseconds.find(step);
-        return found == d.milliseconds.end() ? 0.0 : found->second;
-    };
-    return {{"decode", of("decode")}, {"keep", of("keep")}, {"outline", of("outline")}, {"offset", of("offset")}, {"fit", of("fit")},
-            {"bleed", of("bleed")}, {"touchup", of("touchup")}, {"layout", of("layout")}, {"check", of("check")}, {"write", write},   {"total", total}};
-}
-
-int strictCode(const Job& job, const Derived& d, bool strict, bool onSheet)
-{
-    for (const Finding& f : d.findings)
-        if (strict && f.severity == Severity::Error && (onSheet || !f.onSheet())) {
-            std::cerr << "yokai-batch: " << words(f, job) << "\n";
-            return 1;
-        }
-    return 0;
-}
-
-void requireLines(const Derived& d)
-{
-    for (const PieceResult& p : d.pieces)
-        if (p.problem)
-            throw *p.problem;
-    if (d.sheet.problem)
-        throw *d.sheet.problem;
 }
 
 } // namespace
@@ -146,6 +87,7 @@ Job jobOf(const Options& o)
         job.name = job.pieces.front().name;
     }
     applyTo(job, o);
+    applyTo(job.cut.plan, o, job.sheet.width(), job.sheet.height());
     if (job.pieces.empty())
         throw Error(ErrorKind::Input, "the job '{}' has no pieces; add a picture to it", o.inputs.front());
     return job;
@@ -237,45 +179,13 @@ int check(const Options& o)
     return strictCode(job, d, o.strict, onSheet);
 }
 
-int registerCut(const Options& o)
+int schema(const Options& o)
 {
-    o.requireOutput();
-    const double begin = now();
-    if (!isJob(o.inputs.front()))
-        throw Error(ErrorKind::Usage, "'{}' is not a .yokai job; register moves the cut of a saved job", o.inputs.front());
-    Job job = openProject(o.inputs.front());
-    applyTo(job, o);
-    const std::vector<MarkPair> marks = readMeasured(readFile(o.measured), o.measured);
-    const Fit fit = fitMarks(marks, job.cut.model, job.cut.maxResidual.mm());
-    StepCache cache;
-    const Derived d = derive(job, cache, {}, Want::Lines);
-    requireLines(d);
-    requireResidual(fit, job.cut.maxResidual.mm());
-    // The marks are in y up, the drawing in y down.
-    if (d.sheet.sheets > 1)
-        throw Error(ErrorKind::Usage, "'{}' has {} sheets, and register moves one; save each as a job of its own", o.inputs.front(), std::to_string(d.sheet.sheets));
-    Drawing drawing = drawSheet(job, d, 0, Content::Cut);
-    if (drawing.cutMarks)
-        drawing.marks = *std::exchange(drawing.cutMarks, std::nullopt);
-    const Affine flip{1, 0, 0, -1, 0, drawing.height};
-    for (CutItem& item : drawing.cuts)
-        item.path = transformed(fit.map(transformed(item.path, flip)), flip);
-    for (Mark& m : drawing.marks)
-        m.centre = flip(fit.map(flip(m.centre)));
-    const double written = now();
-    Outputs outputs;
-    for (const std::string& file : o.out)
-        outputs.add(file, drawing, Content::Cut);
-    outputs.write();
-    if (!o.report.empty()) {
-        Json report;
-        report["sheet"] = sheetReport(job, d, 0);
-        report["fit"] = fitReport(fit);
-        report["findings"] = findingsReport(job, d, true);
-        report["timing_ms"] = timing(d, now() - written, now() - begin);
-        writeReport(report, o.report);
-    }
-    return strictCode(job, d, o.strict, true);
+    const std::string of = o.inputs.empty() ? "job" : o.inputs.front();
+    if (of != "job" && of != "machine" && of != "material")
+        throw Error(ErrorKind::Usage, "there is no schema of '{}'; ask for that of job, machine or material", of);
+    std::cout << (of == "job" ? jobSchema() : of == "machine" ? machineSchema() : materialSchema()) << std::flush;
+    return std::cout ? 0 : 4;
 }
 
 } // namespace yokai::batch

@@ -9,5 +9,9 @@ int outline(const Options& options);
 int sheet(const Options& options);
 int check(const Options& options);
 int registerCut(const Options& options);
+int plan(const Options& options);
+int marks(const Options& options);
+int cut(const Options& options);
+int schema(const Options& options);
 
 } // namespace yokai::batch

@@ -1,0 +1,65 @@
+#include "outputs.h"
+
+#include "base/file.h"
+#include "words.h"
+
+#include <chrono>
+#include <filesystem>
+#include <iostream>
+
+namespace yokai::batch {
+
+double now() { return std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now().time_since_epoch()).count(); }
+
+bool isJob(const std::string& path) { return std::filesystem::path(path).extension() == ".yokai"; }
+
+void Outputs::add(const std::string& file, Job job, const Derived& derived)
+{
+    giveIds(job);
+    job.nested = nestedOf(derived);
+    files_.emplace_back(file, writeProject(job));
+}
+
+void Outputs::add(const std::string& file, const Drawing& drawing, Content content)
+{
+    if (!file.empty())
+        files_.emplace_back(file, written(*formatOf(file), drawing, content));
+}
+
+void Outputs::write() const
+{
+    for (const auto& [file, bytes] : files_)
+        writeFile(file, bytes);
+}
+
+Json timing(const Derived& d, double write, double total)
+{
+    const auto of = [&](const char* step) {
+        const auto found = d.milliseconds.find(step);
+        return found == d.milliseconds.end() ? 0.0 : found->second;
+    };
+    return {{"decode", of("decode")}, {"keep", of("keep")},       {"outline", of("outline")}, {"offset", of("offset")}, {"fit", of("fit")},
+            {"bleed", of("bleed")},   {"touchup", of("touchup")}, {"layout", of("layout")},   {"check", of("check")},   {"write", write},
+            {"total", total}};
+}
+
+int strictCode(const Job& job, const Derived& d, bool strict, bool onSheet)
+{
+    for (const Finding& f : d.findings)
+        if (strict && f.severity == Severity::Error && (onSheet || !f.onSheet())) {
+            std::cerr << "yokai-batch: " << words(f, job) << "\n";
+            return 1;
+        }
+    return 0;
+}
+
+void requireLines(const Derived& d)
+{
+    for (const PieceResult& p : d.pieces)
+        if (p.problem)
+            throw *p.problem;
+    if (d.sheet.problem)
+        throw *d.sheet.problem;
+}
+
+} // namespace yokai::batch

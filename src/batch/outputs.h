@@ -1,0 +1,35 @@
+// What the verbs share: outputs made whole before the first is written, what a run took, and how it ends.
+#pragma once
+
+#include "formats/format.h"
+#include "formats/project/project.h"
+#include "report.h"
+
+#include <string>
+#include <utility>
+#include <vector>
+
+namespace yokai::batch {
+
+double now(); // milliseconds
+bool isJob(const std::string& path);
+
+// All are made before the first is written, so that a failure leaves none half done.
+class Outputs {
+public:
+    void add(const std::string& file, Job job, const Derived& derived);
+    void add(const std::string& file, const Drawing& drawing, Content content);
+    void add(const std::string& file, Bytes bytes) { files_.emplace_back(file, std::move(bytes)); }
+    void write() const;
+
+private:
+    std::vector<std::pair<std::string, Bytes>> files_;
+};
+
+Json timing(const Derived& d, double write, double total);
+// 1, and the line that says why, where an error was found under --strict; else 0.
+int strictCode(const Job& job, const Derived& d, bool strict, bool onSheet);
+// Throws what keeps a piece or the sheet from being cut.
+void requireLines(const Derived& d);
+
+} // namespace yokai::batch

@@ -1,0 +1,289 @@
+// The verbs that end at a machine: register, plan, cut.
+
+#include "base/file.h"
+#include "device/cut_on_machine.h"
+#include "formats/cut_file.h"
+#include "formats/program/program.h"
+#include "outputs.h"
+#include "register/measured.h"
+#include "verbs.h"
+#include "words.h"
+
+#include <QCoreApplication>
+
+#include <iostream>
+
+namespace yokai::batch {
+
+namespace {
+
+// What is to be cut: a job's sheets, or a cut file.
+struct Cut {
+    std::optional<Job> job;
+    Derived derived; // of the job
+    std::optional<CutFile> file;
+    std::vector<Drawing> sheets;
+    CutSpec spec;
+};
+
+Cut openCut(const Options& o)
+{
+    const std::string& path = o.inputs.front();
+    Cut cut;
+    if (isJob(path)) {
+        cut.job = openProject(path);
+        applyTo(*cut.job, o);
+        StepCache cache;
+        cut.derived = derive(*cut.job, cache, {}, Want::Lines);
+        requireLines(cut.derived);
+        cut.sheets = drawSheets(*cut.job, cut.derived, Content::Cut);
+        for (Drawing& sheet : cut.sheets)
+            if (sheet.cutMarks)
+                sheet.marks = *std::exchange(sheet.cutMarks, std::nullopt);
+        cut.spec = cut.job->cut;
+        return cut;
+    }
+    if (!isCutFile(path))
+        throw Error(ErrorKind::Usage, "'{}' is neither a .yokai job nor a cut file; give a job, an .svg or a .dxf", path);
+    Job job; // of nothing but its settings
+    applyTo(job, o);
+    const double upi = o.upi.empty() ? cssUnitsAnInch : plainOption(o.upi, "--upi", 1, 10'000);
+    cut.file = openCutFile(path, upi);
+    cut.sheets = {cut.file->drawing};
+    cut.spec = job.cut;
+    return cut;
+}
+
+struct Registered {
+    std::vector<MarkPair> marks;
+    Fit fit;
+};
+
+// Fitted to what was measured; refused where it misses a mark by more than is allowed.
+Registered registered(const Cut& cut, const Options& o)
+{
+    Registered out;
+    out.marks = readMeasured(readFile(o.measured), o.measured);
+    out.fit = fitMarks(out.marks, cut.spec.model, cut.spec.maxResidual.mm());
+    requireResidual(out.fit, cut.spec.maxResidual.mm());
+    if (cut.sheets.size() > 1)
+        throw Error(ErrorKind::Usage, "'{}' has {} sheets, and marks are of one; save each as a job of its own", o.inputs.front(),
+                    std::to_string(cut.sheets.size()));
+    const Drawing& sheet = cut.sheets.front();
+    const auto spec = cut.spec.plan.machine;
+    out.fit.expected = expectedError(out.fit, inOrder(out.marks, out.fit), {0, 0, sheet.width, sheet.height},
+                                     spec ? std::max(spec->eye.repeatability.mm(), 1e-3) : usualReading);
+    return out;
+}
+
+Json marksReport(const Registered& r)
+{
+    const auto at = [](Point p) { return Json::array({std::round(p.x * 1e6) / 1e6, std::round(p.y * 1e6) / 1e6}); };
+    Json out = Json::array();
+    const std::vector<MarkPair> marks = inOrder(r.marks, r.fit);
+    for (std::size_t i = 0; i < marks.size(); ++i)
+        out.push_back(
+            {{"design_mm", at(marks[i].design)}, {"measured_mm", at(marks[i].measured)}, {"residual_mm", std::round(r.fit.residuals[i] * 1e6) / 1e6}});
+    return out;
+}
+
+// What is common to the reports of both.
+Json reportOf(const Cut& cut, const Options& o)
+{
+    Json report;
+    if (cut.job) {
+        report["sheets"] = Json::array();
+        for (int s = 0; s < int(cut.sheets.size()); ++s)
+            report["sheets"].push_back(sheetReport(*cut.job, cut.derived, s));
+        report["sheet"] = report["sheets"][0];
+        report["findings"] = findingsReport(*cut.job, cut.derived, true);
+    } else {
+        const Drawing& d = cut.file->drawing;
+        Json marks = Json::array();
+        for (const Mark& m : d.marks)
+            marks.push_back({m.centre.x, d.height - m.centre.y});
+        report["artwork"] = {{"size_mm", {d.width, d.height}},
+                             {"upi", cut.file->unitsAnInch},
+                             {"upi_from", cut.file->sizeFromFile ? "file"
+                                          : o.upi.empty()        ? "assumed"
+                                                                 : "option"}};
+        report["sheet"] = {{"size_mm", {d.width, d.height}}, {"marks_mm", marks}};
+        report["left_out"] = cut.file->leftOut;
+        report["findings"] = Json::array();
+    }
+    return report;
+}
+
+int endOf(const Cut& cut, const Options& o) { return cut.job ? strictCode(*cut.job, cut.derived, o.strict, true) : 0; }
+
+Json planReport(const Plan& plan)
+{
+    const auto figure = [](double v) { return std::round(v * 1e4) / 1e4; };
+    Json out = Json::array();
+    for (const PlannedStep& step : plan.steps) {
+        if (step.paths == 0)
+            continue;
+        Json entry = {{"operation", facts(step.operation).called}};
+        if (step.operation == Operation::InnerThrough || step.operation == Operation::OuterThrough)
+            entry["part"] = step.operation == Operation::InnerThrough ? "inner" : "outer";
+        if (!step.name.empty())
+            entry["name"] = step.name;
+        entry["paths"] = step.paths;
+        entry["cut_mm"] = figure(step.cut);
+        entry["travel_mm"] = figure(step.travel);
+        entry["seconds"] = figure(step.seconds);
+        entry["speed_mm_s"] = figure(step.settings.speed.mmPerSecond());
+        entry["passes"] = step.settings.passes;
+        entry[plan.machine.kind == MachineKind::Laser ? "power_percent" : "force_gram"] =
+            plan.machine.kind == MachineKind::Laser ? step.settings.power : step.settings.force;
+        out.push_back(entry);
+    }
+    return out;
+}
+
+Json outsideReach(const Plan& plan)
+{
+    return {{"code", "outside-reach"},
+            {"severity", "error"},
+            {"at_mm", {plan.beyondAt.x, plan.beyondAt.y}},
+            {"value", std::round(plan.beyondBed * 1e4) / 1e4},
+            {"limit", 0},
+            {"text", "the cut reaches " + plainNumber(plan.beyondBed, 2) + " mm past the machine's bed; lay the sheet farther in, or take a larger machine"}};
+}
+
+} // namespace
+
+int registerCut(const Options& o)
+{
+    o.requireOutput();
+    const double begin = now();
+    Cut cut = openCut(o);
+    const Registered r = registered(cut, o);
+    Drawing drawing = cut.sheets.front();
+    // The marks are in y up, the drawing in y down.
+    const Affine flip{1, 0, 0, -1, 0, drawing.height};
+    // Dashes and bridges keep their places on the line: they are told along it before it is moved.
+    CutItems moved;
+    for (const CutItem& item : drawing.cuts)
+        for (const Path& path : cutsOf(item)) {
+            CutItem piece = item;
+            piece.breaks = {};
+            piece.path = transformed(r.fit(transformed(path, flip)), flip);
+            moved.push_back(std::move(piece));
+        }
+    drawing.cuts = std::move(moved);
+    for (Mark& m : drawing.marks)
+        m.centre = flip(r.fit(flip(m.centre)));
+    const double written = now();
+    Outputs outputs;
+    for (const std::string& file : o.out)
+        outputs.add(file, drawing, Content::Cut);
+    outputs.write();
+    if (!o.report.empty()) {
+        Json report = reportOf(cut, o);
+        report["fit"] = fitReport(r.fit);
+        report["marks"] = marksReport(r);
+        report["timing_ms"] = timing(cut.derived, now() - written, now() - begin);
+        writeReport(report, o.report);
+    }
+    return endOf(cut, o);
+}
+
+int plan(const Options& o)
+{
+    o.requireOutput();
+    const double begin = now();
+    Cut cut = openCut(o);
+    std::optional<Registered> r;
+    OntoPrint ontoPrint;
+    if (!o.measured.empty()) {
+        r = registered(cut, o);
+        ontoPrint = [&](const Path& path) { return r->fit(path); };
+    }
+    std::vector<Plan> plans;
+    for (const Drawing& sheet : cut.sheets) {
+        PlanSpec spec = cut.spec.plan;
+        applyTo(spec, o, sheet.width, sheet.height);
+        plans.push_back(planOf(sheet.cuts, sheet.width, sheet.height, spec, ontoPrint));
+    }
+    const double written = now();
+    Outputs outputs;
+    for (const std::string& file : o.out)
+        for (int s = 0; s < int(plans.size()); ++s)
+            outputs.add(fileOfSheet(file, s, int(plans.size())).string(),
+                        textOf(file.ends_with(".plt") ? hpglOf(plans[std::size_t(s)]) : gcodeOf(plans[std::size_t(s)])));
+    outputs.write();
+    bool reaches = true;
+    Json report = reportOf(cut, o);
+    for (int s = 0; s < int(plans.size()); ++s) {
+        const Plan& p = plans[std::size_t(s)];
+        if (s == 0) {
+            report["plan"] = planReport(p);
+            report["seconds"] = std::round(p.seconds * 1e4) / 1e4;
+        }
+        if (cut.job) {
+            report["sheets"][std::size_t(s)]["plan"] = planReport(p);
+            report["sheets"][std::size_t(s)]["seconds"] = std::round(p.seconds * 1e4) / 1e4;
+        }
+        if (p.beyondBed > 0.005) {
+            reaches = false;
+            report["findings"].push_back(outsideReach(p));
+        }
+    }
+    if (r) {
+        report["fit"] = fitReport(r->fit);
+        report["marks"] = marksReport(*r);
+    }
+    report["timing_ms"] = timing(cut.derived, now() - written, now() - begin);
+    if (!o.report.empty())
+        writeReport(report, o.report);
+    if (!reaches && o.strict) {
+        std::cerr << "yokai-batch: " << report["findings"].back()["text"].get<std::string>() << "\n";
+        return 1;
+    }
+    return endOf(cut, o);
+}
+
+int cut(const Options& o)
+{
+    const double begin = now();
+    Cut what = openCut(o);
+    if (what.sheets.size() > 1)
+        throw Error(ErrorKind::Usage, "'{}' has {} sheets, and one lies on the bed; save each as a job of its own", o.inputs.front(),
+                    std::to_string(what.sheets.size()));
+    if (!o.find.empty() && o.find != "sensor" && o.find != "none")
+        throw Error(ErrorKind::Usage, "--find '{}' is no way to find marks; use sensor or none", o.find);
+    CutOrder order;
+    order.sheet = what.sheets.front();
+    order.spec = what.spec;
+    applyTo(order.spec.plan, o, order.sheet.width, order.sheet.height);
+    order.spec.useFit = o.find != "none" || !o.measured.empty();
+    if (!o.measured.empty())
+        order.marks = readMeasured(readFile(o.measured), o.measured);
+    LinkSpec link = machineOf(order).link;
+    if (!o.port.empty())
+        link.port = o.port;
+    if (link.port.empty())
+        throw Error(ErrorKind::Usage, "no port is given, and the machine has none of its own; add --port");
+    int count = 1;
+    char name[] = "yokai-batch";
+    char* arguments[] = {name, nullptr};
+    const QCoreApplication application(count, arguments); // serial ports need one
+    CutControl control;
+    const CutDone done = cutOnMachine(order, link, control, {}, {});
+    if (!o.report.empty()) {
+        Json report = reportOf(what, o);
+        if (done.fit) {
+            report["fit"] = fitReport(*done.fit);
+            report["marks"] = marksReport({done.marks, *done.fit});
+        }
+        report["plan"] = planReport(done.plan);
+        report["seconds"] = std::round(done.plan.seconds * 1e4) / 1e4;
+        report["paths_cut"] = done.runs;
+        report["timing_ms"] = timing(what.derived, 0, now() - begin);
+        writeReport(report, o.report);
+    }
+    return endOf(what, o);
+}
+
+} // namespace yokai::batch
