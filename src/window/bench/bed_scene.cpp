@@ -31,17 +31,8 @@ void BedScene::paint(QPainter& painter, const BenchState& state, const View& vie
     painter.drawImage(view.toScreen(extent(state)), cut->bed);
     const QTransform map = QTransform::fromScale(1, -1) * view.transform();
     // Where the cut landed, bold; where the print has its line, thin over it.
-    const auto lines = [](const std::vector<Stroke>& strokes) {
-        std::vector<Polyline> out;
-        for (const Stroke& s : strokes) {
-            out.push_back(s.points);
-            if (s.closed && !s.points.empty())
-                out.back().push_back(s.points.front());
-        }
-        return out;
-    };
-    paint::outlines(painter, lines(cut->landed), {QPen(QColor(255, 255, 255, 200), 4), QPen(theme::lineColour(LineKind::Through), 1.8)}, map);
-    paint::outlines(painter, lines(cut->ideal), {QPen(QColor("#f2b632"), 1)}, map);
+    paint::outlines(painter, cut->landed, {QPen(QColor(255, 255, 255, 200), 4), QPen(theme::lineColour(LineKind::Through), 1.8)}, map);
+    paint::outlines(painter, cut->ideal, {QPen(QColor("#f2b632"), 1)}, map);
 
     for (std::size_t i = 0; i < cut->marks.size(); ++i) {
         const QPointF at = view.toScreen(down(cut->marks[i].measured));
@@ -60,10 +51,10 @@ void BedScene::paint(QPainter& painter, const BenchState& state, const View& vie
     // The worst place, and how far off it is; a small miss is drawn larger than it is only by its ring.
     const QPointF landed = view.toScreen(down(cut->worstAt)), wanted = view.toScreen(down(cut->worstShouldBe));
     const bool bad = cut->worst > 0.3;
+    painter.setBrush(Qt::NoBrush);
     painter.setPen(QPen(QColor(255, 255, 255, 230), 5));
     painter.drawEllipse(landed, 11, 11);
     painter.setPen(QPen(bad ? QColor("#c8231a") : QColor("#2f7a41"), 2.4));
-    painter.setBrush(Qt::NoBrush);
     painter.drawEllipse(landed, 11, 11);
     painter.drawLine(wanted, landed);
     paint::tag(painter, landed + QPointF(0, landed.y() < view.toScreen(extent(state).center()).y() ? 28 : -28),

@@ -1,146 +1,133 @@
 #include "device/test_cut.h"
 
-#include "device/serial_machine.h"
+#include "device/stand_in.h"
+#include "formats/machine/own_files.h"
 #include "formats/pdf/pdf.h"
+#include "machine/kerf.h"
 
 #include <QCoreApplication>
 #include <QFileInfo>
-#include <QJsonArray>
-#include <QJsonDocument>
-#include <QProcess>
 #include <QStandardPaths>
 #include <QTemporaryDir>
+
+#include <nlohmann/json.hpp>
 
 namespace yokai {
 
 namespace {
 
-// The program, for as long as the try lasts; closing its input ends it.
-class StandIn {
+// The nearest place of a line, by cells: cuts have thousands of places.
+class NearLine {
 public:
-    explicit StandIn(const QString& program)
+    explicit NearLine(Polyline points) : points_(std::move(points))
     {
-        process_.start(program, {});
-        bool ready = !program.isEmpty() && process_.waitForStarted(10'000);
-        // The line may have come while waiting for the start; only what is not there is waited for.
-        while (ready && !process_.canReadLine())
-            ready = process_.waitForReadyRead(10'000);
-        if (!ready)
-            throw Error(ErrorKind::Device, "the stand-in 'yokai-standin' does not start; install it beside Yokai");
-        const QString line = QString::fromUtf8(process_.readLine()).trimmed();
-        if (!line.startsWith(QLatin1String("PORT ")))
-            throw Error(ErrorKind::Device, "the stand-in gives no serial line; install it anew");
-        port_ = line.mid(5);
+        for (std::size_t k = 0; k + 1 < points_.size(); ++k) {
+            const int steps = int(distance(points_[k], points_[k + 1]) / cell) + 1;
+            for (int s = 0; s <= steps; ++s)
+                cells_[cellOf(mix(points_[k], points_[k + 1], double(s) / steps))].push_back(k);
+        }
     }
-    ~StandIn()
+    Point to(Point p) const
     {
-        process_.closeWriteChannel();
-        if (!process_.waitForFinished(2000))
-            process_.kill();
-        process_.waitForFinished(1000);
+        const auto [x, y] = cellOf(p);
+        Point best = points_.front();
+        const auto look = [&](std::size_t k) {
+            const Point d = points_[k + 1] - points_[k];
+            const Point q = points_[k] + d * std::clamp(dot(p - points_[k], d) / std::max(1e-18, dot(d, d)), 0.0, 1.0);
+            if (distance(p, q) < distance(p, best))
+                best = q;
+        };
+        bool any = false;
+        for (int dy = -1; dy <= 1; ++dy)
+            for (int dx = -1; dx <= 1; ++dx)
+                if (const auto found = cells_.find({x + dx, y + dy}); found != cells_.end())
+                    for (const std::size_t k : found->second) {
+                        look(k);
+                        any = true;
+                    }
+        for (std::size_t k = 0; !any && k + 1 < points_.size(); ++k)
+            look(k);
+        return best;
     }
-    StandIn(const StandIn&) = delete;
-    StandIn& operator=(const StandIn&) = delete;
-    const QString& port() const { return port_; }
 
 private:
-    QProcess process_;
-    QString port_;
+    static constexpr double cell = 1; // mm
+    using Cell = std::pair<int, int>;
+    static Cell cellOf(Point p) { return {int(std::floor(p.x / cell)), int(std::floor(p.y / cell))}; }
+    Polyline points_;
+    std::map<Cell, std::vector<std::size_t>> cells_;
 };
 
-std::vector<double> bracketed(const QStringList& answers, const QString& tag, qsizetype count)
+// The line an item's cut should lie on, on the sheet, y up.
+Polyline wanted(const CutItem& item, const Machine& machine, double height)
 {
-    for (const QString& line : answers)
-        if (line.startsWith(QLatin1Char('[') + tag + QLatin1Char(':')) && line.endsWith(QLatin1Char(']'))) {
-            std::vector<double> out;
-            bool ok = true;
-            for (const QString& part : line.mid(tag.size() + 2).chopped(1).split(QLatin1Char(','))) {
-                out.push_back(part.toDouble(&ok));
-                if (!ok)
-                    break;
-            }
-            if (ok && qsizetype(out.size()) == count)
-                return out;
-        }
-    throw Error(ErrorKind::Device, "the machine's answer about {} makes no sense; try again", tag.toStdString());
+    const double half = machine.tool.kerf.mm() / 2;
+    Polyline out;
+    for (const Path& path : movedAside(item.path, item.opening ? -half : half, 0.005)) {
+        Polyline points = flatten(transformed(path, {1, 0, 0, -1, 0, height}), 0.002);
+        if (path.closed)
+            points.push_back(points.front());
+        out.insert(out.end(), points.begin(), points.end());
+    }
+    return out;
 }
 
-QString number(double v) { return QString::number(v, 'f', 4); }
-
-// Marks already found tell where the next one should be.
-Point expected(const std::vector<MarkPair>& found, Point design)
+// How far each cut landed from its line on the print; on the way in and out of it there is no line.
+void compare(const nlohmann::json& report, const CutOrder& order, const CutDone& done, TestCutResult& out)
 {
-    if (found.empty())
-        return design;
-    if (found.size() == 1)
-        return design + (found[0].measured - found[0].design);
-    return fitMarks(found, FitModel::Rigid).map(design);
-}
-
-// Has the sheet printed, as badly as the stand-in is set to.
-void print(SerialMachine& machine, const StandInSpec& s, const QString& file, const Work& work)
-{
-    machine.ask(QStringLiteral("$D %1 %2 %3 %4 %5 %6")
-                    .arg(s.stretchX, 0, 'f', 6)
-                    .arg(s.stretchY, 0, 'f', 6)
-                    .arg(s.turn, 0, 'f', 6)
-                    .arg(s.skew, 0, 'f', 6)
-                    .arg(number(s.shiftX.mm()), number(s.shiftY.mm())),
-                work);
-    work.report(0.1, "printing");
-    machine.ask(QStringLiteral("$P ") + file, work, 120'000);
-}
-
-// How far each point of the strokes landed from where it should have, on the print as it truly lies.
-void compare(const std::vector<Stroke>& design, const QJsonArray& cuts, const Affine& truth, TestCutResult& out)
-{
-    if (std::size_t(cuts.size()) != design.size())
-        throw Error(ErrorKind::Device, "the machine made {} cuts of {}; try again", std::to_string(cuts.size()), std::to_string(design.size()));
+    const auto& cuts = report.at("cuts");
+    if (cuts.size() != done.plan.runs.size())
+        throw Error(ErrorKind::Device, "the machine made {} cuts of {}; try again", std::to_string(cuts.size()), std::to_string(done.plan.runs.size()));
+    const ToolSpec& tool = done.plan.machine.tool;
     double sum = 0;
     std::size_t count = 0;
-    std::vector<Stroke> ideal = design;
-    for (std::size_t i = 0; i < design.size(); ++i) {
-        Stroke landed;
-        landed.kind = design[i].kind;
-        landed.closed = design[i].closed;
-        for (const QJsonValue& p : cuts[qsizetype(i)].toArray())
-            landed.points.push_back({p[0].toDouble(), p[1].toDouble()});
-        // The machine closes the stroke by going back to where it began.
-        if (landed.points.size() != design[i].points.size() + (design[i].closed ? 1 : 0))
-            throw Error(ErrorKind::Device, "the machine left a cut unfinished; try again");
-        if (design[i].closed)
-            landed.points.pop_back();
-        for (std::size_t k = 0; k < landed.points.size(); ++k) {
-            ideal[i].points[k] = truth(design[i].points[k]);
-            const double miss = distance(landed.points[k], ideal[i].points[k]);
+    std::map<int, NearLine> lines;
+    for (std::size_t i = 0; i < cuts.size(); ++i) {
+        const auto& onBed = cuts[i].at("bed_mm");
+        const auto& onSheet = cuts[i].at("sheet_mm");
+        const int item = done.plan.runs[i].item;
+        const auto line = lines.try_emplace(item, wanted(order.sheet.cuts[std::size_t(item)], done.plan.machine, order.sheet.height)).first;
+        const auto point = [](const nlohmann::json& j) { return Point{j[0].get<double>(), j[1].get<double>()}; };
+        const double in = std::max(tool.leadIn.mm(), i == 0 ? 4 * tool.bladeOffset.mm() : 0.0) + 0.05, outWay = tool.leadOut.mm() + 0.05;
+        double whole = 0, way = 0;
+        for (std::size_t k = 1; k < onSheet.size(); ++k)
+            whole += distance(point(onSheet[k - 1]), point(onSheet[k]));
+        Polyline landed, ideal;
+        for (std::size_t k = 0; k < onSheet.size(); ++k) {
+            const Point sheet = point(onSheet[k]), bed = point(onBed[k]);
+            if (k > 0)
+                way += distance(point(onSheet[k - 1]), sheet);
+            landed.push_back(bed);
+            const bool led = (tool.leadIn > 0_mm || i == 0) && way < in, leaves = tool.leadOut > 0_mm && whole - way < outWay;
+            if (led || leaves)
+                continue;
+            const Point should = line->second.to(sheet);
+            // So small a way is turned no further by how the sheet lies.
+            const Point onPrint = bed + (should - sheet);
+            ideal.push_back(onPrint);
+            const double miss = distance(should, sheet);
             sum += miss;
             ++count;
             if (miss > out.worst) {
                 out.worst = miss;
-                out.worstAt = landed.points[k];
-                out.worstShouldBe = ideal[i].points[k];
+                out.worstAt = bed;
+                out.worstShouldBe = onPrint;
             }
         }
         out.landed.push_back(std::move(landed));
+        out.ideal.push_back(std::move(ideal));
     }
     out.mean = sum / double(std::max<std::size_t>(1, count));
-    out.ideal = std::move(ideal);
 }
 
-// Takes the bed's picture and the cuts as they were made.
-void look(SerialMachine& machine, const QTemporaryDir& scratch, const std::vector<Stroke>& design, TestCutResult& out, const Work& work)
+CutOrder orderOf(const Job& job, const Derived& derived, int sheet, const Work& work)
 {
-    work.report(0.9, "looking at the sheet");
-    const QString viewFile = scratch.filePath(QStringLiteral("bed.png")), cutFile = scratch.filePath(QStringLiteral("cut.json"));
-    const auto view = bracketed(machine.ask(QStringLiteral("$V ") + viewFile, work, 60'000), QStringLiteral("VIEW"), 3);
-    const auto t = bracketed(machine.ask(QStringLiteral("$T"), work), QStringLiteral("TRUE"), 6);
-    machine.ask(QStringLiteral("$C ") + cutFile, work, 60'000);
-    out.bed = QImage(viewFile).convertToFormat(QImage::Format_RGB32);
-    out.bedCorner = {view[0], view[1]};
-    out.bedPxPerMm = view[2];
-    const Bytes cutBytes = readFile(cutFile.toStdString());
-    const QJsonArray cuts = QJsonDocument::fromJson(QByteArray(reinterpret_cast<const char*>(cutBytes.data()), qsizetype(cutBytes.size()))).array();
-    compare(design, cuts, {t[0], t[1], t[2], t[3], t[4], t[5]}, out);
+    CutOrder order;
+    order.sheet = drawSheet(job, derived, sheet, Content::Cut, work);
+    if (order.sheet.cutMarks)
+        order.sheet.marks = *std::exchange(order.sheet.cutMarks, std::nullopt);
+    order.spec = job.cut;
+    return order;
 }
 
 } // namespace
@@ -162,39 +149,58 @@ TestCutResult runTestCut(const Job& job, const Derived& derived, int sheet, cons
         throw Error(ErrorKind::Input, "there is nothing on the sheet to cut; add a picture with a cut line");
     if (job.cut.useFit && derived.sheet.marks.empty())
         throw Error(ErrorKind::Fit, "the sheet has no marks to fit to; switch marks on under Sheet, or the fit off");
-    const Drawing drawing = drawSheet(job, derived, sheet, Content::Both, work);
     const QTemporaryDir scratch;
     const QString printFile = scratch.filePath(QStringLiteral("print.pdf"));
     work.report(0.02, "printing");
-    writeFile(printFile.toStdString(), writePdf(drawing, Content::Print, {work.stop, {}}));
-
-    const StandIn program(standIn);
-    SerialMachine machine(program.port());
-    machine.ask(QStringLiteral("$I"), work);
-    print(machine, job.cut.standIn, printFile, work);
-
+    writeFile(printFile.toStdString(), writePdf(drawSheet(job, derived, sheet, Content::Print, work), Content::Print, {work.stop, {}}));
+    CutOrder order = orderOf(job, derived, sheet, work);
+    // The stand-in is the machine that was chosen, or one with an eye that reaches as far as the sheet may lie off.
+    PlanSpec& plan = order.spec.plan;
+    if (!plan.machine) {
+        constexpr int room = 30; // mm all round the sheet
+        Machine m;
+        m.bed.width = Length::mm(derived.sheet.width + 2 * room);
+        m.bed.depth = Length::mm(derived.sheet.height + 2 * room);
+        plan.machine = m;
+        plan.sheetX = plan.sheetY = Length::mm(room);
+    }
+    plan.machine->dialect = Dialect::Gcode;
+    const QString machineFile = scratch.filePath(QStringLiteral("machine.json"));
+    writeFile(machineFile.toStdString(), writeMachine(*plan.machine));
+    StandIn there(standIn, {QStringLiteral("--machine=") + machineFile});
+    const StandInSpec& s = job.cut.standIn;
+    {
+        SerialMachine machine(there.port());
+        machine.greet(work);
+        machine.ask(QStringLiteral("$YASKEW=%1,%2,%3,%4,%5,%6").arg(s.stretchX, 0, 'f', 6).arg(s.stretchY, 0, 'f', 6).arg(s.turn, 0, 'f', 6).arg(s.skew, 0, 'f', 6).arg(s.shiftX.mm() + plan.sheetX.mm(), 0, 'f', 4).arg(s.shiftY.mm() + plan.sheetY.mm(), 0, 'f', 4), work);
+        machine.ask(QStringLiteral("$YSHEET=") + printFile, work, 120'000);
+    }
+    LinkSpec link = plan.machine->link;
+    link.port = there.port().toStdString();
+    CutControl control;
+    const CutDone done = cutOnMachine(order, link, control, {}, {work.stop, [&](double f, std::string_view what) { work.report(0.1 + 0.8 * f, what); }});
+    work.report(0.92, "looking at the sheet");
+    SerialMachine machine(there.port());
+    machine.greet(work);
     TestCutResult out;
-    const Affine up{1, 0, 0, -1, 0, drawing.height};
-    for (std::size_t i = 0; i < drawing.marks.size() && job.cut.useFit; ++i) {
-        work.report(0.3 + 0.2 * double(i) / double(drawing.marks.size()), "reading the marks");
-        const Point design = up(drawing.marks[i].centre), near = expected(out.marks, design);
-        const auto at = bracketed(machine.ask(QStringLiteral("$M %1 %2 %3").arg(number(near.x), number(near.y), number(drawing.marks[i].diameter)), work),
-                                  QStringLiteral("MARK"), 2);
-        out.marks.push_back({design, {at[0], at[1]}});
+    out.marks = inOrder(done.marks, done.fit.value_or(Fit{}));
+    out.fit = done.fit;
+    out.planned = done.plan.seconds;
+    out.steps = done.plan.steps;
+    const QString viewFile = scratch.filePath(QStringLiteral("bed.png")), reportFile = scratch.filePath(QStringLiteral("report.json"));
+    const std::vector<double> view = machine.figures(QStringLiteral("$YVIEW=") + viewFile, QStringLiteral("VIEW"), 3, work);
+    machine.ask(QStringLiteral("$YREPORT=") + reportFile, work, 60'000);
+    out.bed = QImage(viewFile).convertToFormat(QImage::Format_RGB32);
+    out.bedCorner = {view[0], view[1]};
+    out.bedPxPerMm = view[2];
+    const Bytes bytes = readFile(reportFile.toStdString());
+    try {
+        const auto report = nlohmann::json::parse(bytes.begin(), bytes.end());
+        out.took = report.at("seconds").get<double>();
+        compare(report, order, done, out);
+    } catch (const nlohmann::json::exception&) {
+        throw Error(ErrorKind::Device, "the stand-in's report makes no sense; try again");
     }
-    std::vector<Stroke> strokes = strokesOf(drawing.cuts, drawing.height, work);
-    const std::vector<Stroke> design = strokes;
-    if (job.cut.useFit) {
-        out.fit = fitMarks(out.marks, job.cut.model, job.cut.maxResidual.mm());
-        requireResidual(*out.fit, job.cut.maxResidual.mm());
-        strokes = moved(strokes, out.fit->map);
-    }
-    QStringList program_;
-    for (const std::string& line : gcodeOf(strokes))
-        program_ << QString::fromStdString(line);
-    machine.stream(program_, work);
-
-    look(machine, scratch, design, out, work);
     work.report(1, "done");
     return out;
 }

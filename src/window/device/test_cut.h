@@ -1,10 +1,8 @@
-// A whole try on the stand-in: print, load crookedly, find the marks, fit, cut,
-// and see where the cut landed on the print.
+// A whole try on the stand-in: print, load crookedly, find the marks, fit, cut, and see where the cut landed on the print.
 #pragma once
 
+#include "device/cut_on_machine.h"
 #include "job/derive.h"
-#include "machine/tool_path.h"
-#include "register/fit.h"
 
 #include <QImage>
 
@@ -19,11 +17,13 @@ struct TestCutResult {
     double bedPxPerMm = 1;
     std::vector<MarkPair> marks; // designed on the sheet (y up), measured on the bed
     std::optional<Fit> fit;      // absent with the fit switched off
-    std::vector<Stroke> landed;  // the cut as the machine made it
-    double worst = 0, mean = 0;  // how far it landed from where the print has its line
+    std::vector<Polyline> landed; // the cuts as the machine made them
+    double worst = 0, mean = 0;   // how far they lie from where the print has its lines
     Point worstAt;
     Point worstShouldBe;
-    std::vector<Stroke> ideal; // where the print has its lines
+    std::vector<Polyline> ideal; // where the print has its lines
+    std::vector<PlannedStep> steps; // in the order they were done
+    double planned = 0, took = 0; // seconds
 };
 
 // Throws Error or Cancelled. `standIn` is the program to start.

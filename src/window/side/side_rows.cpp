@@ -369,6 +369,27 @@ void contents(const Desk& desk, std::vector<SideRow>& rows)
             plate(linesRow + int(kind), Desk::tr("%1, %n outlines", nullptr, n).arg(title(kind)), Desk::tr("as the spot colour '%1'").arg(text(shown->job.handOff.spots.of(kind))));
 }
 
+// 52 s, 2 min 05 s, 1 h 03 min.
+QString timeText(double seconds)
+{
+    const int s = int(std::lround(seconds));
+    if (s < 60)
+        return Desk::tr("%1 s").arg(s);
+    if (s < 3600)
+        return Desk::tr("%1 min %2 s").arg(s / 60).arg(s % 60, 2, 10, QLatin1Char('0'));
+    return Desk::tr("%1 h %2 min").arg(s / 3600).arg(s % 3600 / 60, 2, 10, QLatin1Char('0'));
+}
+
+void operations(const TestCutResult& cut, Unit unit, std::vector<SideRow>& rows)
+{
+    rows.push_back(section(Desk::tr("Operations")));
+    for (const PlannedStep& step : cut.steps)
+        if (step.paths > 0)
+            rows.push_back(figure(Desk::tr("%1, %n paths", nullptr, step.paths).arg(step.name.empty() ? QCoreApplication::translate("Operation", facts(step.operation).title) : text(step.name)),
+                                  Desk::tr("%1 \u00b7 %2").arg(lengthText(step.cut, unit), timeText(step.seconds))));
+    rows.push_back(figure(Desk::tr("Took %1").arg(timeText(cut.took)), Desk::tr("%1 were foretold").arg(timeText(cut.planned))));
+}
+
 void testCut(const Desk& desk, std::vector<SideRow>& rows)
 {
     const auto cut = desk.testCut();
@@ -379,9 +400,10 @@ void testCut(const Desk& desk, std::vector<SideRow>& rows)
     rows.push_back(section(Desk::tr("How it landed")));
     constexpr double fair = 0.3; // mm
     rows.push_back(warning(cut->worst > fair ? Kind::Warning : Kind::Item, Desk::tr("Worst %1").arg(exactText(cut->worst, unit)),
-                           Desk::tr("%1 on average").arg(exactText(cut->mean, unit))));
+                           Desk::tr("%1 on average").arg(mm(cut->mean))));
     if (!cut->fit) {
         rows.push_back(warning(Kind::Warning, Desk::tr("Cut without a fit"), Desk::tr("the marks were not read")));
+        operations(*cut, unit, rows);
         return;
     }
     const Fit& f = *cut->fit;
@@ -389,6 +411,7 @@ void testCut(const Desk& desk, std::vector<SideRow>& rows)
     rows.push_back(figure(title(f.model), Desk::tr("leaves %1 on average").arg(mm(f.rms))));
     rows.push_back(figure(Desk::tr("Scale"), Desk::tr("%1 % across \u00b7 %2 % along").arg(number(f.scaleX * 100, 3), number(f.scaleY * 100, 3))));
     rows.push_back(figure(Desk::tr("Turn and skew"), Desk::tr("%1\u00b0 \u00b7 %2\u00b0").arg(number(f.turn, 3), number(f.skew, 3))));
+    rows.push_back(figure(Desk::tr("To expect"), Desk::tr("within %1 anywhere on the sheet, 95 of 100 times").arg(mm(f.expected))));
     rows.push_back(section(Desk::tr("Marks and residuals")));
     for (std::size_t i = 0; i < cut->marks.size(); ++i) {
         const bool out = std::find(f.leftOut.begin(), f.leftOut.end(), int(i)) != f.leftOut.end();
@@ -399,6 +422,7 @@ void testCut(const Desk& desk, std::vector<SideRow>& rows)
         row.id = int(i);
         rows.push_back(row);
     }
+    operations(*cut, unit, rows);
 }
 
 } // namespace

@@ -1,6 +1,7 @@
 #include "trail/panels.h"
 
 #include "device/test_cut.h"
+#include "formats/machine/own_files.h"
 #include "words.h"
 
 #include <QCheckBox>
@@ -12,6 +13,7 @@ namespace yokai {
 CutPanel::CutPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
 {
     const Scope<CutSpec> cut = [](Job& job) { return &job.cut; };
+    makeMachine();
     const Scope<StandInSpec> standIn = [](Job& job) { return &job.cut.standIn; };
     choice(on(cut, &CutSpec::useFit)
                .id("cut-fit")
@@ -61,6 +63,45 @@ CutPanel::CutPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
     number(on(standIn, &StandInSpec::shiftX).id("standin-shift-x").label(tr("Off across")).tip(tr("How far off the sheet lies")));
     number(on(standIn, &StandInSpec::shiftY).id("standin-shift-y").label(tr("Off along")).tip(tr("How far off the sheet lies")));
     endFold();
+}
+
+// The machine and the material are put into the job as they are: it is whole wherever it is opened.
+void CutPanel::makeMachine()
+{
+    const auto shelf = std::make_shared<OwnShelf>(openShelf(ownFolder()));
+    std::vector<std::pair<std::string, QString>> machines = {{"", tr("No machine: sheet is bed")}}, materials = {{"", tr("No material: usual settings")}};
+    for (const Machine& m : shelf->machines)
+        machines.emplace_back(m.name, text(m.name));
+    for (const Material& m : shelf->materials)
+        materials.emplace_back(m.name, text(m.name));
+    list(by<std::string>([](Job& job) { return std::optional(job.cut.plan.machine ? job.cut.plan.machine->name : std::string()); },
+                         [shelf](Job& job, const std::string& name) {
+                             const auto found = std::find_if(shelf->machines.begin(), shelf->machines.end(), [&](const Machine& m) { return m.name == name; });
+                             PlanSpec& plan = job.cut.plan;
+                             plan.machine = found == shelf->machines.end() ? std::nullopt : std::optional(*found);
+                             // An eye beside the tool sees no mark that lies nearer to the bed's edge than itself.
+                             constexpr Length roomForEye = 25_mm;
+                             plan.sheetX = plan.sheetY = plan.machine && plan.machine->eye.kind != Eye::None ? roomForEye : Length();
+                         })
+             .id("cut-machine")
+             .label(tr("Machine"))
+             .wide()
+             .tip(tr("What cuts: its bed, how fast it goes, its blade or its beam"))
+             .of(machines));
+    const Scope<PlanSpec> plan = [](Job& job) { return &job.cut.plan; };
+    const auto known = [this] { return desk_.job().cut.plan.machine.has_value(); };
+    number(on(plan, &PlanSpec::sheetX).id("cut-sheet-x").label(tr("Lies across")).tip(tr("From the bed's left edge to the sheet's, about")).when(known));
+    number(on(plan, &PlanSpec::sheetY).id("cut-sheet-y").label(tr("Lies along")).tip(tr("From the bed's near edge to the sheet's, about")).when(known));
+    list(by<std::string>([](Job& job) { return std::optional(job.cut.plan.material ? job.cut.plan.material->name : std::string()); },
+                         [shelf](Job& job, const std::string& name) {
+                             const auto found = std::find_if(shelf->materials.begin(), shelf->materials.end(), [&](const Material& m) { return m.name == name; });
+                             job.cut.plan.material = found == shelf->materials.end() ? std::nullopt : std::optional(*found);
+                         })
+             .id("cut-material")
+             .label(tr("Material"))
+             .wide()
+             .tip(tr("What is cut: speed, power or force and passes of each operation"))
+             .of(materials));
 }
 
 void CutPanel::refreshRest()

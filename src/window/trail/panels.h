@@ -201,6 +201,7 @@ protected:
     void refreshRest() override;
 
 private:
+    void makeMachine();
     QPushButton* run_;
     QLabel* note_ = nullptr;
 };

@@ -63,6 +63,13 @@
         </translation>
     </message>
     <message numerus="yes">
+        <source>%1, %n paths</source>
+        <translation>
+            <numerusform>%1, %n path</numerusform>
+            <numerusform>%1, %n paths</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
         <source>%n parts</source>
         <translation>
             <numerusform>%n part</numerusform>
