@@ -347,7 +347,7 @@ private slots:
         QVERIFY(read(file("d.svg")).contains("stroke-width=\"0.0254\""));
         QCOMPARE(read(file("d.svg")).replace("0.0254", "0.2"), read(file("c.svg"))); // the cut is not stretched
         // All formats, in one go.
-        r = batch(sheet + QStringList{"--out", file("a.svg"), "--out", file("a.pdf"), "--out", file("a.eps"), "--out", file("a.dxf"), "--out", file("a.plt"), "--out", file("a.png"), "--out", file("a.yokai")});
+        r = batch(sheet + QStringList{"--out", file("a.svg"), "--out", file("a.pdf"), "--out", file("a.eps"), "--out", file("a.dxf"), "--out", file("a.plt"), "--out", file("a.png"), "--out", file("a.gcode"), "--out", file("a.yokai")});
         QVERIFY2(r.code == 0, qPrintable(r.err));
         for (const Format& format : formats())
             QVERIFY2(QFileInfo(file(QString("a") + format.extension)).size() > 100, format.extension);

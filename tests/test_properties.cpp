@@ -9,7 +9,7 @@
 #include "formats/svg/svg.h"
 #include "job/derive.h"
 #include "job/job.h"
-#include "machine/tool_path.h"
+#include "cut_order.h"
 #include "outline/build.h"
 #include "outline/figures.h"
 #include "outline/fronts.h"
@@ -496,7 +496,7 @@ private slots:
                     round += within(i, k);
                 RC_ASSERT(items[i].depth == round);
             }
-            putInOrder(items);
+            items = inCuttingOrder(items);
             RC_ASSERT(items.size() == rings.size());
             std::vector<int> copies;
             for (std::size_t i = 0; i < items.size(); ++i) {
@@ -614,48 +614,6 @@ private slots:
             RC_ASSERT(without.leftOut == std::vector<int>{stray});
             for (const Point p : {Point{105, 148}, Point{40, 40}, Point{170, 250}})
                 RC_ASSERT(distance(without.map(p), print(p)) < 0.6);
-        })));
-    }
-
-    // What goes out as G-code reads back as the strokes: tool down only on them, each closed.
-    void gcodeReadsBack()
-    {
-        QVERIFY(holds(rc::check("the same points in the same order", [] {
-            CutItems items;
-            for (int i = whole(1, 5); i > 0; --i)
-                items.push_back(
-                    {PieceId{1}, i, LineId{1}, lineKinds[whole(0, 3)], 0, fitClosed(wavy({real(40, 160), real(40, 160)}, real(5, 30), 2, 1), {}, 0.1)});
-            const std::vector<Stroke> strokes = strokesOf(items, 297);
-            std::vector<Polyline> cut;
-            Point at;
-            bool down = false;
-            for (const std::string& line : gcodeOf(strokes)) {
-                const auto word = [&](char letter) -> std::optional<double> {
-                    const auto k = line.find(letter);
-                    return k == std::string::npos || line[0] == ';' ? std::nullopt : std::optional(std::stod(line.substr(k + 1)));
-                };
-                const auto x = word('X'), y = word('Y');
-                const bool cuts = line.starts_with("G1");
-                if (x && y) {
-                    if (cuts && !down)
-                        cut.push_back({at});
-                    at = {*x, *y};
-                    if (cuts)
-                        cut.back().push_back(at);
-                    down = cuts;
-                } else if (line.starts_with("M5")) {
-                    down = false;
-                }
-            }
-            RC_ASSERT(cut.size() == strokes.size());
-            for (std::size_t i = 0; i < cut.size(); ++i) {
-                Polyline should = strokes[i].points;
-                if (strokes[i].closed)
-                    should.push_back(should.front());
-                RC_ASSERT(cut[i].size() == should.size());
-                for (std::size_t k = 0; k < should.size(); ++k)
-                    RC_ASSERT(distance(cut[i][k], should[k]) < 0.001); // three decimals
-            }
         })));
     }
 

@@ -72,9 +72,9 @@ private slots:
         QTest::addColumn<QString>("source");
         QTest::addColumn<int>("count");
         QTest::newRow("Noto Color Emoji") << "reference/emoji.py"
-                                          << "/usr/share/fonts/truetype/noto/NotoColorEmoji.ttf" << 520;
-        QTest::newRow("OpenMoji, coloured") << "reference/drawings.py" << YOKAI_OPENMOJI "/color/svg" << 160;
-        QTest::newRow("OpenMoji, outlines") << "reference/drawings.py" << YOKAI_OPENMOJI "/black/svg" << 80;
+                                          << "/usr/share/fonts/truetype/noto/NotoColorEmoji.ttf" << 300;
+        QTest::newRow("OpenMoji, coloured") << "reference/drawings.py" << YOKAI_OPENMOJI "/color/svg" << 110;
+        QTest::newRow("OpenMoji, outlines") << "reference/drawings.py" << YOKAI_OPENMOJI "/black/svg" << 60;
     }
     void everyLineIsSoundAndAtItsDistance()
     {

@@ -225,12 +225,16 @@ private slots:
     {
         std::mt19937 random(7);
         std::normal_distribution<double> noise(0, 0.05);
+        const auto any = [&](double least, double most) { return least + (most - least) * double(random() % 100'000) / 99'999; };
+        for (int set = 0; set < 1000; ++set) {
+        const int count = 5 + int(random() % 6);
         std::vector<MarkPair> marks;
         std::vector<cv::Point2d> from, to;
-        Eigen::Matrix2Xd p(2, 9), q(2, 9);
-        for (int i = 0; i < 9; ++i) {
-            const Point d{20.0 + 80 * (i % 3), 20.0 + 110 * (i / 3)};
-            const Point m{d.x * 1.01 - d.y * 0.012 + 3 + noise(random), d.x * 0.01 + d.y * 0.996 - 2 + noise(random)};
+        Eigen::Matrix2Xd p(2, count), q(2, count);
+        const double turn = any(-0.2, 0.2), size = any(0.98, 1.02), skew = any(-0.01, 0.01);
+        for (int i = 0; i < count; ++i) {
+            const Point d{any(0, 210), any(0, 297)};
+            const Point m{size * (d.x * std::cos(turn) - d.y * std::sin(turn + skew)) + 3 + noise(random), size * (d.x * std::sin(turn) + d.y * std::cos(turn)) - 2 + noise(random)};
             marks.push_back({d, m});
             from.emplace_back(d.x, d.y);
             to.emplace_back(m.x, m.y);
@@ -238,20 +242,21 @@ private slots:
             q.col(i) << m.x, m.y;
         }
         const Eigen::Matrix3d u = Eigen::umeyama(p, q, true);
-        const Fit scaled = fitMarks(marks, FitModel::Scaled);
-        QVERIFY(std::abs(scaled.scaleX - std::hypot(u(0, 0), u(1, 0))) < 1e-12);
-        const Fit affine = fitMarks(marks, FitModel::Affine);
+        const Homography scaled = leastSquares(marks, FitModel::Scaled);
+        QVERIFY(std::abs(scaled.affine.a - u(0, 0)) < 1e-9 && std::abs(scaled.affine.e - u(0, 2)) < 1e-7);
+        const Homography affine = leastSquares(marks, FitModel::Affine);
         const cv::Mat a = cv::estimateAffine2D(from, to, cv::noArray(), cv::RANSAC, 1000, 2000, 0.99, 100);
-        const Fit projective = fitMarks(marks, FitModel::Projective);
+        const Homography projective = leastSquares(marks, FitModel::Projective);
         const cv::Mat h = cv::findHomography(from, to, 0);
         for (const Point x : {Point{20, 30}, {150, 200}, {90, 120}}) {
             const Point byAffine{a.at<double>(0, 0) * x.x + a.at<double>(0, 1) * x.y + a.at<double>(0, 2),
                                  a.at<double>(1, 0) * x.x + a.at<double>(1, 1) * x.y + a.at<double>(1, 2)};
-            QVERIFY2(distance(affine.map(x), byAffine) < 1e-3, qPrintable(QString::number(distance(affine.map(x), byAffine))));
+            QVERIFY2(distance(affine(x), byAffine) < 1e-3, qPrintable(QString::number(distance(affine(x), byAffine))));
             const double w = h.at<double>(2, 0) * x.x + h.at<double>(2, 1) * x.y + 1;
             const Point byHomography{(h.at<double>(0, 0) * x.x + h.at<double>(0, 1) * x.y + h.at<double>(0, 2)) / w,
                                      (h.at<double>(1, 0) * x.x + h.at<double>(1, 1) * x.y + h.at<double>(1, 2)) / w};
-            QVERIFY2(distance(projective.map(x), byHomography) < 0.01, qPrintable(QString::number(distance(projective.map(x), byHomography))));
+            QVERIFY2(distance(projective(x), byHomography) < 0.01, qPrintable(QString::number(distance(projective(x), byHomography))));
+        }
         }
     }
 };

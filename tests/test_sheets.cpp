@@ -1,5 +1,6 @@
 // Sheets: nesting, judged by GEOS (the geometry engine); rows, marks, cuts of their own, order lists and recipes.
 
+#include "cut_order.h"
 #include "base/error.h"
 #include "formats/order/order.h"
 #include "formats/project/project.h"
@@ -421,8 +422,7 @@ private slots:
         StepCache cache;
         const Derived d = derive(job, cache, {}, Want::Lines);
         CutItems items = drawSheet(job, d, 0, Content::Cut).cuts;
-        nest(items);
-        putInOrder(items);
+        items = inCuttingOrder(items);
         std::size_t last = 0, first = items.size();
         int boxes = 0;
         for (std::size_t k = 0; k < items.size(); ++k) {

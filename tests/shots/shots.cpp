@@ -4,6 +4,7 @@
 #include "bench/bench.h"
 #include "desk/piece_edits.h"
 #include "device/test_cut.h"
+#include "machine/library.h"
 #include "main_window.h"
 #include "theme/theme.h"
 
@@ -110,6 +111,19 @@ int main(int argc, char** argv)
     desk.undo();
     desk.setStation(Station::Cut);
     settle(desk);
+    if (only.isEmpty() || only == "cut-machine") {
+        desk.edit("machine", [](Job& job) {
+            job.cut.plan.machine = sampleMachines().front();
+            job.cut.plan.material = sampleMaterials().front();
+            job.cut.plan.sheetX = job.cut.plan.sheetY = 25_mm;
+        });
+        settle(desk);
+        window.findChild<QPushButton*>("cut-run")->click();
+        good &= settle(desk);
+        good &= desk.testCut() != nullptr;
+        shot("cut-machine");
+        desk.undo();
+    }
     for (const bool fitted : {true, false}) {
         const QString name = fitted ? "cut" : "cut-without-fit";
         if (!only.isEmpty() && only != name)

@@ -1,0 +1,468 @@
+// Tool paths against closed forms, a blade integrated here, another route and another motion, and a reader of its own.
+
+#include "base/speed.h"
+#include "formats/cut_file.h"
+#include "formats/machine/own_files.h"
+#include "formats/program/program.h"
+#include "machine/kerf.h"
+#include "machine/library.h"
+#include "machine/motion.h"
+#include "machine/plan.h"
+#include "machine/route.h"
+#include "path/arcs.h"
+#include "run.h"
+#include "shapes.h"
+
+#include <QElapsedTimer>
+#include <QTemporaryDir>
+#include <QTest>
+
+#include <numbers>
+#include <random>
+
+using namespace yokai;
+using namespace yokai::test;
+
+namespace {
+
+Path square(double x, double y, double side)
+{
+    Path p;
+    p.start = {x, y};
+    p.lineTo({x + side, y});
+    p.lineTo({x + side, y + side});
+    p.lineTo({x, y + side});
+    p.lineTo(p.start);
+    return p;
+}
+
+Path circle(Point c, double r)
+{
+    const double k = std::tan(std::numbers::pi / 8);
+    Path p = pathOf({c.x + r, c.y}, {{{c.x, c.y + r}, k}, {{c.x - r, c.y}, k}, {{c.x, c.y - r}, k}, {{c.x + r, c.y}, k}}, true);
+    return p;
+}
+
+CutItem item(Path path, LineKind kind = LineKind::Through, int copy = 0, bool opening = false)
+{
+    CutItem i;
+    i.kind = kind;
+    i.copy = copy;
+    i.path = std::move(path);
+    i.opening = opening;
+    return i;
+}
+
+// What a program says, read by nothing of ours: strokes with the tool down, arcs stepped along their circles (RS-274/NGC, 3.5.3).
+struct Read {
+    std::vector<Polyline> strokes;
+    double travel = 0, cut = 0;
+    QStringList words;
+};
+Read readGcode(const std::vector<std::string>& lines)
+{
+    Read out;
+    double x = 0, y = 0, inch = 1;
+    bool down = false;
+    for (const std::string& text : lines) {
+        if (text[0] == '(')
+            continue;
+        double nx = x, ny = y, i = 0, j = 0;
+        int g = -1;
+        for (const QString& w : QString::fromStdString(text).split(' ')) {
+            const double v = w.mid(1).toDouble();
+            out.words << w.left(1) + (w[0] == 'G' || w[0] == 'M' ? w.mid(1) : QString());
+            switch (w[0].unicode()) {
+            case 'X':
+                nx = v * inch;
+                break;
+            case 'Y':
+                ny = v * inch;
+                break;
+            case 'I':
+                i = v * inch;
+                break;
+            case 'J':
+                j = v * inch;
+                break;
+            case 'G':
+                g = int(v);
+                inch = g == 20 ? 25.4 : g == 21 ? 1 : inch;
+                break;
+            case 'M':
+                if (v == 3 || v == 4) {
+                    down = true;
+                    out.strokes.push_back({{x, y}});
+                } else if (v == 5)
+                    down = false;
+                break;
+            default:
+                break;
+            }
+        }
+        if (g == 0)
+            out.travel += std::hypot(nx - x, ny - y);
+        if ((g == 1 || g == 2 || g == 3) && down) {
+            if (g == 1)
+                out.strokes.back().push_back({nx, ny});
+            else {
+                const double r = std::hypot(i, j), a = std::atan2(-j, -i);
+                double b = std::atan2(ny - y - j, nx - x - i) - a;
+                if (std::abs(std::hypot(nx - x - i, ny - y - j) - r) > 0.002)
+                    qWarning() << "an arc whose ends are not on one circle" << QString::fromStdString(text);
+                if (g == 3 && b <= 0)
+                    b += 2 * std::numbers::pi;
+                if (g == 2 && b >= 0)
+                    b -= 2 * std::numbers::pi;
+                const int steps = std::max(2, int(std::abs(b) / 0.02));
+                for (int k = 1; k <= steps; ++k)
+                    out.strokes.back().push_back({x + i + r * std::cos(a + b * k / steps), y + j + r * std::sin(a + b * k / steps)});
+            }
+        }
+        if (g >= 0 && g <= 3) {
+            x = nx;
+            y = ny;
+        }
+    }
+    return out;
+}
+
+double worstOff(const Polyline& points, const Path& path)
+{
+    double worst = 0;
+    for (const Point p : points)
+        worst = std::max(worst, nearestPlace({path}, p)->away);
+    return worst;
+}
+
+Plan planned(const CutItems& items, const PlanSpec& spec, double w = 200, double h = 200) { return planOf(items, w, h, spec); }
+
+} // namespace
+
+class TestMachine : public QObject {
+    Q_OBJECT
+private slots:
+    // A speed is shown in four units and comes back as it was: 1 in is 25.4 mm.
+    void speedsDoNotDrift()
+    {
+        for (const char* text : {"20mm/s", "1200mm/min", "0.5in/s", "30in/min", "333.3mm/min", "0.123in/s"}) {
+            Speed s = parseSpeed(text);
+            const Speed first = s;
+            for (int turn = 0; turn < 50; ++turn)
+                for (const SpeedUnit u : speedUnits)
+                    s = Speed::of(s.in(u), u);
+            QCOMPARE(s.perMinute.ticks(), first.perMinute.ticks());
+        }
+        QCOMPARE(parseSpeed("1in/s").mmPerSecond(), 25.4);
+        QCOMPARE(parseSpeed("600").mmPerSecond(), 10.0);
+        for (const char* bad : {"fast", "-3mm/s", "0", "3mm", "mm/s", "1e99mm/s"})
+            QVERIFY_EXCEPTION_THROWN(parseSpeed(bad), Error);
+    }
+
+    // Squares and circles in closed form: a square stays one with sharp corners, a circle's radius grows by half the kerf; an opening
+    // shrinks. The lines between are moved exactly.
+    void kerfIsHalfOutsideAndHalfInside()
+    {
+        const Paths out = movedAside(square(10, 10, 30), 0.1, 0.005), in = movedAside(square(10, 10, 30), -0.1, 0.005);
+        QCOMPARE(out.size(), std::size_t(1));
+        QVERIFY(std::abs(signedArea(out[0]) - 30.2 * 30.2) < 1e-6 && std::abs(signedArea(in[0]) - 29.8 * 29.8) < 1e-6);
+        QCOMPARE(int(out[0].segments.size()), 4);
+        for (const double by : {0.1, -0.1}) {
+            const Paths c = movedAside(reversed(circle({50, 50}, 8)), by, 0.005);
+            QCOMPARE(c.size(), std::size_t(1));
+            QVERIFY(signedArea(c[0]) < 0); // drawn as it was
+            for (const Point p : flatten(c[0], 0.001))
+                QVERIFY(std::abs(distance(p, {50, 50}) - (8 + by)) < 0.002);
+        }
+        // What is narrower than the kerf is gone; a neck narrower than it falls apart.
+        QVERIFY(movedAside(square(0, 0, 0.15), -0.1, 0.005).empty());
+        Path bone;
+        bone.start = {0, 0};
+        for (const Point p : {Point{10, 0}, {10, 4.95}, {20, 4.95}, {20, 0}, {30, 0}, {30, 10}, {20, 10}, {20, 5.05}, {10, 5.05}, {10, 10}, {0, 10}, {0, 0}})
+            bone.lineTo(p);
+        QCOMPARE(movedAside(bone, -0.1, 0.005).size(), std::size_t(2));
+        QCOMPARE(movedAside(bone, 0.1, 0.005).size(), std::size_t(1));
+    }
+
+    // The line of a real outline moved aside lies at its distance everywhere, but for inside corners.
+    void kerfKeepsItsDistance()
+    {
+        std::mt19937 random(4);
+        for (int n = 0; n < 20; ++n) {
+            Path blob;
+            const int lobes = 3 + int(random() % 6);
+            Polyline points;
+            for (int k = 0; k < 400; ++k) {
+                const double a = 2 * std::numbers::pi * k / 400, r = 20 + 4 * std::sin(lobes * a) + 1.5 * std::cos((lobes + 2) * a + n);
+                points.push_back({50 + r * std::cos(a), 50 + r * std::sin(a)});
+            }
+            blob = polygonPath(points);
+            for (const double by : {0.09, -0.09}) {
+                const Paths moved = movedAside(blob, by, 0.005);
+                QCOMPARE(moved.size(), std::size_t(1));
+                for (const Point p : flatten(moved[0], 0.05)) {
+                    const double away = nearestPlace({blob}, p)->away;
+                    QVERIFY2(std::abs(away - 0.09) < 0.006, qPrintable(QString::number(away)));
+                }
+            }
+        }
+    }
+
+    // The way a trailing blade's tip takes, integrated in small steps: on the line to 0.02 mm, right into each corner; without being
+    // led it would cut them off. Circles too.
+    void bladesFollowTheLine()
+    {
+        PlanSpec spec;
+        spec.machine = Machine{};
+        spec.machine->tool.bladeOffset = 300_um;
+        spec.machine->tool.overcut = 1_mm;
+        const CutItems items = {item(square(20, 20, 30)), item(circle({100, 100}, 5), LineKind::Through, 1), item(square(120, 20, 10), LineKind::Kiss, 2)};
+        const Plan plan = planned(items, spec);
+        QCOMPARE(plan.runs.size(), std::size_t(3));
+        const Affine up{1, 0, 0, -1, 0, 200};
+        for (const bool led : {true, false}) {
+            Plan seen = plan;
+            if (!led)
+                for (ToolRun& run : seen.runs)
+                    run.track = trackOf(transformed(items[std::size_t(run.item)].path, up), 0.005);
+            // Our own integration: the tip is pulled along by the pivot.
+            double worst = 0;
+            bool cornersCut = true;
+            Point tip;
+            for (std::size_t r = 0; r < seen.runs.size(); ++r) {
+                const ToolRun& run = seen.runs[r];
+                const Path line = transformed(items[std::size_t(run.item)].path, up);
+                const Polyline pivots = flatten(run.track, 0.0005);
+                // Where it stood when it was lifted; at first it points against the bed's x.
+                Point heading = r == 0 ? unit(pivots[1] - pivots[0]) : unit(seen.runs[r - 1].track.end() - tip);
+                tip = pivots[0] - heading * 0.3;
+                Polyline tips;
+                for (std::size_t k = 1; k < pivots.size(); ++k) {
+                    const int steps = std::max(1, int(distance(pivots[k - 1], pivots[k]) / 0.004));
+                    for (int s = 1; s <= steps; ++s) {
+                        const Point pivot = mix(pivots[k - 1], pivots[k], double(s) / steps);
+                        tip = pivot - unit(pivot - tip) * 0.3;
+                        tips.push_back(tip);
+                    }
+                }
+                for (std::size_t k = r == 0 ? 400 : 0; k < tips.size(); ++k) // past the way in
+                    worst = std::max(worst, nearestPlace({line}, tips[k])->away);
+                if (line.corners[0])
+                    for (const Segment& s : line.segments) {
+                        double nearest = 1e9;
+                        for (const Point p : tips)
+                            nearest = std::min(nearest, distance(p, s.end));
+                        cornersCut = cornersCut && nearest < 0.02;
+                    }
+            }
+            QVERIFY2(led ? worst < 0.02 && cornersCut : worst > 0.04 || !cornersCut, qPrintable(QString("%1 %2").arg(worst).arg(cornersCut)));
+        }
+        // What is drawn on the bench is the same.
+        for (const Polyline& cut : cutsOf(plan, 0.01))
+            QVERIFY(cut.size() > 100);
+    }
+
+    // Inner before outer, copy after copy, lighter before heavier; leads begin in the waste; nothing is doubled.
+    void orderAndLeads()
+    {
+        CutItems items;
+        for (int c = 0; c < 4; ++c) {
+            const double x = 10 + 45 * c;
+            items.push_back(item(square(x, 20, 40), LineKind::Through, c));
+            items.push_back(item(circle({x + 20, 40}, 6), LineKind::Through, c, true));
+            items.push_back(item(square(x + 5, 25, 30), LineKind::Kiss, c));
+        }
+        PlanSpec spec;
+        spec.machine = sampleMachines()[2];
+        spec.machine->tool.leadOut = 1_mm;
+        const Plan plan = planned(items, spec);
+        QCOMPARE(plan.runs.size(), items.size());
+        for (std::size_t r = 0; r < plan.runs.size(); ++r) {
+            const ToolRun& run = plan.runs[r];
+            const CutItem& cut = items[std::size_t(run.item)];
+            QCOMPARE(items[std::size_t(plan.runs[r / 3 * 3].item)].copy, cut.copy);
+            QCOMPARE(int(plan.steps[std::size_t(run.step)].operation),
+                     int(std::vector{Operation::Kiss, Operation::InnerThrough, Operation::OuterThrough}[r % 3]));
+            // Both ends in the waste, 0.06 mm (half the kerf) and more off the line.
+            const Path line = transformed(cut.path, {1, 0, 0, -1, 0, 200});
+            const Polyline outline = flatten(line, 0.002);
+            for (const Point p : {run.track.start, run.track.end()}) {
+                QCOMPARE(contains(outline, p), cut.opening);
+                QVERIFY(nearestPlace({line}, p)->away > 0.3);
+            }
+        }
+        spec.byOperation = true;
+        spec.operations[1].on = false;                                                                // crease
+        std::rotate(spec.operations.begin() + 2, spec.operations.begin() + 3, spec.operations.end()); // kiss last
+        const Plan other = planned(items, spec);
+        for (std::size_t r = 0; r < other.runs.size(); ++r)
+            QCOMPARE(int(other.steps[std::size_t(other.runs[r].step)].operation),
+                     int(std::vector{Operation::InnerThrough, Operation::OuterThrough, Operation::Kiss}[r / 4]));
+        spec.operations[5].guide = true;
+        spec.operations[3].settings = ProcessSettings{};
+        spec.operations[3].settings->passes = 3;
+        QCOMPARE(planned(items, spec).runs.size(), std::size_t(4 + 4 * 3));
+        // A line put on an operation of its own goes with it, and comes up nowhere else.
+        items[0].line = LineId{7};
+        spec.operations.push_back({Operation::OuterThrough, "slowly", {LineId{7}}});
+        const Plan own = planned(items, spec);
+        QCOMPARE(own.steps.back().name, std::string("slowly"));
+        QCOMPARE(own.steps.back().paths, 1);
+    }
+
+    // Never longer than nearest neighbour with 2-opt, both from and to the same places; 5 000 stops.
+    void routesAreShort()
+    {
+        std::mt19937 random(1);
+        for (const int count : {12, 60, 300, 1500}) {
+            std::vector<Point> stops;
+            for (int i = 0; i < count; ++i)
+                stops.push_back({double(random() % 20000) / 100, double(random() % 28000) / 100});
+            const auto lengthOfRoute = [&](const std::vector<int>& order) {
+                double sum = distance({}, stops[std::size_t(order.front())]) + distance(stops[std::size_t(order.back())], {});
+                for (std::size_t k = 1; k < order.size(); ++k)
+                    sum += distance(stops[std::size_t(order[k - 1])], stops[std::size_t(order[k])]);
+                return sum;
+            };
+            const std::vector<int> ours = shortRoute(stops, {}, {});
+            std::vector<int> all = ours;
+            std::sort(all.begin(), all.end());
+            for (int i = 0; i < count; ++i)
+                QCOMPARE(all[std::size_t(i)], i);
+            // The other: plain, every pair looked at until none helps.
+            std::vector<int> tour;
+            std::vector<bool> used(stops.size(), false);
+            Point at;
+            while (int(tour.size()) < count) {
+                int best = -1;
+                for (int i = 0; i < count; ++i)
+                    if (!used[std::size_t(i)] && (best < 0 || distance(at, stops[std::size_t(i)]) < distance(at, stops[std::size_t(best)])))
+                        best = i;
+                used[std::size_t(best)] = true;
+                tour.push_back(best);
+                at = stops[std::size_t(best)];
+            }
+            const auto place = [&](int k) { return k < 0 || k >= count ? Point{} : stops[std::size_t(tour[std::size_t(k)])]; };
+            for (bool better = true; better;) {
+                better = false;
+                for (int i = 0; i < count; ++i)
+                    for (int j = i + 1; j < count; ++j)
+                        if (distance(place(i - 1), place(j)) + distance(place(i), place(j + 1)) <
+                            distance(place(i - 1), place(i)) + distance(place(j), place(j + 1)) - 1e-9) {
+                            std::reverse(tour.begin() + i, tour.begin() + j + 1);
+                            better = true;
+                        }
+            }
+            QVERIFY2(lengthOfRoute(ours) <= lengthOfRoute(tour) + 1e-6,
+                     qPrintable(QString("%1: %2 %3").arg(count).arg(lengthOfRoute(ours)).arg(lengthOfRoute(tour))));
+        }
+    }
+
+    // A single move in closed form; and many against a machine stepped through time.
+    void timeFollowsTheMotion()
+    {
+        MotionSpec motion;
+        motion.acceleration = 1000;
+        const auto one = [&](double length, double speed) {
+            const Move m{length, speed, {1, 0}, {1, 0}};
+            return secondsOf({&m, 1}, motion);
+        };
+        QVERIFY(std::abs(one(100, 50) - (100 / 50.0 + 50 / 1000.0)) < 1e-9); // up, along, down
+        QVERIFY(std::abs(one(1, 200) - 2 * std::sqrt(1 / 1000.0)) < 1e-9);   // never at its speed
+        // Straight on, cut into pieces, takes as long as whole; a right angle slows down, a way back stops.
+        const auto two = [&](Point second) {
+            const Move m[] = {{50, 50, {1, 0}, {1, 0}}, {50, 50, second, second}};
+            return secondsOf(m, motion);
+        };
+        QVERIFY(std::abs(two({1, 0}) - one(100, 50)) < 1e-9);
+        QVERIFY(std::abs(two({-1, 0}) - 2 * one(50, 50)) < 1e-9);
+        const double corner = std::sqrt(1000 * 0.01 * std::sqrt(0.5) / (1 - std::sqrt(0.5)));
+        QVERIFY(std::abs(two({0, 1}) - (2 * one(50, 50) - 2 * (corner / 1000) + corner * corner / 1000 / 50)) < 1e-9);
+        // Round a circle no faster than the acceleration bends its way.
+        const std::vector<Move> round = movesOf(trackOf(circle({50, 50}, 2), 0.001), 400);
+        const double top = std::sqrt(1000 * 2.0), whole = 4 * std::numbers::pi;
+        QVERIFY(std::abs(secondsOf(round, motion) - (whole / top + top / 1000)) < 0.01);
+    }
+
+    // Read back by a reader of its own: within 0.01 mm of the lines, in mm and inches, from any corner and with axes either way, with and
+    // without arcs; and no word that the contract does not name.
+    void programsSayTheLines()
+    {
+        const CutItems items = {item(circle({60, 60}, 12.3)), item(circle({60, 60}, 5), LineKind::Through, 0, true),
+                                item(square(100, 100, 33.3), LineKind::Kiss, 1)};
+        const QStringList known = {"G0", "G1", "G2", "G3", "G17", "G20", "G21", "G90", "M2", "M3", "M4", "M5", "M8", "M9", "S", "F", "X", "Y", "Z", "I", "J"};
+        for (const BedCorner corner : {BedCorner::NearLeft, BedCorner::FarRight, BedCorner::FarLeft})
+            for (const bool inches : {false, true})
+                for (const bool arcs : {true, false}) {
+                    PlanSpec spec;
+                    spec.machine = Machine{};
+                    spec.machine->bed.origin = corner;
+                    spec.machine->bed.yNear = corner != BedCorner::NearLeft;
+                    spec.machine->bed.xLeft = corner == BedCorner::FarRight;
+                    spec.machine->inches = inches;
+                    spec.machine->arcs = arcs;
+                    const Plan plan = planned(items, spec);
+                    const Program program = gcodeOf(plan);
+                    const Read read = readGcode(program.lines);
+                    QCOMPARE(read.strokes.size(), plan.runs.size());
+                    const Affine back = Affine{1, 0, 0, -1, 0, 200} * spec.machine->bed.toMachine().inverse();
+                    for (std::size_t r = 0; r < plan.runs.size(); ++r) {
+                        Polyline seen;
+                        for (const Point p : read.strokes[r])
+                            seen.push_back(back(p));
+                        const double off = worstOff(seen, items[std::size_t(plan.runs[r].item)].path);
+                        QVERIFY2(off < 0.01, qPrintable(QString::number(off)));
+                        QVERIFY(std::abs(length(std::span<const Point>(seen)) - distance(seen.back(), seen.front()) -
+                                         length(items[std::size_t(plan.runs[r].item)].path)) < 0.05);
+                    }
+                    for (const QString& w : read.words)
+                        QVERIFY2(known.contains(w), qPrintable(w));
+                    QCOMPARE(program.done.size(), plan.runs.size());
+                    QVERIFY(program.lines[program.done[0] - 1] == "M5");
+                }
+    }
+
+    // Samples survive their files; what is wrong in one is said with where it stands.
+    void machinesAndMaterialsAreFiles()
+    {
+        QTemporaryDir dir;
+        const std::filesystem::path own = dir.path().toStdString();
+        for (const Machine& m : sampleMachines()) {
+            writeFile(own / "m.json", writeMachine(m));
+            QVERIFY(openMachine(own / "m.json") == m);
+        }
+        for (const Material& m : sampleMaterials()) {
+            writeFile(own / "m.json", writeMaterial(m));
+            QVERIFY(openMaterial(own / "m.json") == m);
+        }
+        const auto refused = [&](const char* text) {
+            writeFile(own / "bad.json", std::string_view(text));
+            try {
+                openMachine(own / "bad.json");
+            } catch (const Error& e) {
+                return QString::fromUtf8(e.what());
+            }
+            return QString();
+        };
+        QVERIFY(refused("{").contains("bad.json"));
+        QVERIFY(refused("{}").contains("yokai_machine"));
+        QVERIFY(refused("{\"yokai_machine\":1,\"bed\":{\"width\":1}}").contains("bed.width"));
+        QVERIFY(refused("{\"yokai_machine\":1,\"bed\":{\"widht\":300}}").contains("bed.widht is not known"));
+        QVERIFY(refused("{\"yokai_machine\":1,\"dialect\":\"french\"}").contains("gcode or hpgl"));
+        // Kept ones join the samples, or take the place of one with their name.
+        Machine mine = sampleMachines()[0];
+        mine.bed.width = 777_mm;
+        keepMachine(own, mine);
+        mine.name = "Mine / 2";
+        keepMachine(own, mine);
+        QCOMPARE(openShelf(own).machines.size(), sampleMachines().size() + 1);
+        QCOMPARE(machineNamed("Reed", own).bed.width, 777_mm);
+        dropMachine(own, mine.name);
+        QCOMPARE(openShelf(own).machines.size(), sampleMachines().size());
+        QVERIFY_EXCEPTION_THROWN(machineNamed("Nobody", own), Error);
+        QVERIFY_EXCEPTION_THROWN(machineNamed("", own), Error);
+    }
+};
+
+QTEST_GUILESS_MAIN(TestMachine)
+#include "test_machine.moc"
