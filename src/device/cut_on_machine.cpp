@@ -27,49 +27,66 @@ void requireOnBed(const Plan& plan)
 
 } // namespace
 
-CutDone cutOnMachine(const CutOrder& order, const LinkSpec& link, CutControl& control, const CutWatch& watch, const Work& work)
+std::vector<MarkPair> marksByEye(const CutOrder& order, MachineLine& line, const CutWatch& watch, const Work& work)
 {
-    CutDone out;
-    const Machine machine = machineOf(order);
-    out.marks = order.marks;
-    if (order.spec.useFit && out.marks.empty()) {
-        if (order.sheet.marks.empty())
-            throw Error(ErrorKind::Fit, "the sheet has no marks to fit to; switch marks on under Sheet, or the fit off");
-        if (!order.findMarks)
-            throw Error(ErrorKind::Fit, "the marks are not found yet; find them, or switch the fit off");
-        SerialMachine there(QString::fromStdString(link.port), link.baud, link.buffer);
-        there.greet(work);
-        out.marks = findByEye(there, machine, order.sheet.marks, order.sheet.height, {order.spec.plan.sheetX.mm(), order.spec.plan.sheetY.mm()},
-                              {work.stop, [&](double f, std::string_view what) { work.report(f * 0.2, what); }}, watch.mark);
-    }
-    if (order.spec.useFit) {
-        out.fit = fitMarks(out.marks, order.spec.model, order.spec.maxResidual.mm(), std::max(1e-3, machine.eye.repeatability.mm()));
-        requireResidual(*out.fit, order.spec.maxResidual.mm());
-        out.fit->expected = expectedError(*out.fit, inOrder(out.marks, *out.fit), {0, 0, order.sheet.width, order.sheet.height},
-                                          std::max(1e-3, machine.eye.repeatability.mm()));
-    }
+    if (order.sheet.marks.empty())
+        throw Error(ErrorKind::Fit, "the sheet has no marks to fit to; switch marks on under Sheet, or the fit off");
+    return findByEye(line.reached(work), machineOf(order), order.sheet.marks, order.sheet.height,
+                     {order.spec.plan.sheetX.mm(), order.spec.plan.sheetY.mm()}, work, watch.mark);
+}
+
+Fit fitOf(const CutOrder& order, std::span<const MarkPair> marks)
+{
+    constexpr double finest = 1e-3; // mm: no reading is better
+    const double reading = std::max(finest, machineOf(order).eye.repeatability.mm()), most = order.spec.maxResidual.mm();
+    Fit fit = fitMarks(marks, order.spec.model, most, reading);
+    requireResidual(fit, most);
+    fit.expected = expectedError(fit, inOrder(marks, fit), {0, 0, order.sheet.width, order.sheet.height}, reading);
+    return fit;
+}
+
+Plan planFor(const CutOrder& order, const std::optional<Fit>& fit, const Work& work)
+{
     OntoPrint onto;
-    if (out.fit)
-        onto = [&](const Path& path) { return (*out.fit)(path); };
-    out.plan = planOf(order.sheet.cuts, order.sheet.width, order.sheet.height, order.spec.plan, onto, work);
+    if (fit)
+        onto = [&](const Path& path) { return (*fit)(path); };
+    Plan plan = planOf(order.sheet.cuts, order.sheet.width, order.sheet.height, order.spec.plan, onto, work);
     if (order.spec.plan.machine) // the bed of one that is not described is not known
-        requireOnBed(out.plan);
-    if (watch.planned)
-        watch.planned(out.plan);
-    const Program program = gcodeOf(out.plan);
-    CutRun run(link, program, order.record);
+        requireOnBed(plan);
+    return plan;
+}
+
+SerialMachine::Watch watchOf(const CutRun& run, const Machine& machine, const CutWatch& watch)
+{
     SerialMachine::Watch told;
-    const Affine back = machine.bed.toMachine().inverse();
-    std::size_t runs = 0;
-    told.told = [&](const Streamed&) {
+    told.told = [&run, &watch, runs = std::size_t(0)](const Streamed&) mutable {
         if (run.runsDone() != runs && watch.run)
             watch.run(runs = run.runsDone());
     };
-    told.seen = [&](const MachineStatus& s) {
+    told.seen = [&watch, back = machine.bed.toMachine().inverse()](const MachineStatus& s) {
         if (watch.at)
             watch.at(back(s.at), s.state);
     };
-    run.start(control, told, {work.stop, [&](double f, std::string_view what) { work.report(0.2 + 0.8 * f, what); }});
+    return told;
+}
+
+CutDone cutOnMachine(const CutOrder& order, const LinkSpec& link, CutControl& control, const CutWatch& watch, const Work& work)
+{
+    CutDone out;
+    MachineLine line(link);
+    out.marks = order.marks;
+    if (order.spec.useFit && out.marks.empty()) {
+        if (!order.findMarks)
+            throw Error(ErrorKind::Fit, "the marks are not found yet; find them, or switch the fit off");
+        out.marks = marksByEye(order, line, watch, {work.stop, [&](double f, std::string_view what) { work.report(f * 0.2, what); }});
+    }
+    if (order.spec.useFit)
+        out.fit = fitOf(order, out.marks);
+    out.plan = planFor(order, out.fit, work);
+    if (watch.planned)
+        watch.planned(out.plan);
+    CutRun run(line, gcodeOf(out.plan), order.record);
+    run.start(control, watchOf(run, out.plan.machine, watch), {work.stop, [&](double f, std::string_view what) { work.report(0.2 + 0.8 * f, what); }});
     out.runs = run.runsDone();
     return out;
 }

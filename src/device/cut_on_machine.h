@@ -1,4 +1,4 @@
-// A sheet on a machine's bed, cut: its marks found by the machine's eye, the fit, the plan, the program streamed.
+// A sheet on a machine's bed, cut: its marks found, the fit, the plan, the program streamed. Each by itself, and all in a row.
 #pragma once
 
 #include "device/cut_run.h"
@@ -33,8 +33,16 @@ struct CutWatch {
 // The machine the order names, or one as large as the sheet that needs nothing.
 Machine machineOf(const CutOrder& order);
 
-// Throws Error(Fit) where the marks cannot be trusted, Error(Device), LinkLost, or Cancelled; the machine is then left with its tool up.
-// Error(Input) where the cut would leave the bed.
+// By the machine's own eye, where the sheet should lie. Throws as findByEye().
+std::vector<MarkPair> marksByEye(const CutOrder& order, MachineLine& line, const CutWatch& watch, const Work& work);
+// As the order has it, of marks that were measured. Throws Error(Fit) where they cannot be trusted.
+Fit fitOf(const CutOrder& order, std::span<const MarkPair> marks);
+// Throws Error(Input) where the cut would leave the bed.
+Plan planFor(const CutOrder& order, const std::optional<Fit>& fit, const Work& work);
+// How a program is watched that counts in the machine's own way.
+SerialMachine::Watch watchOf(const CutRun& run, const Machine& machine, const CutWatch& watch);
+
+// Throws Error(Fit), Error(Input), Error(Device), LinkLost, or Cancelled; the machine is then left with its tool up.
 CutDone cutOnMachine(const CutOrder& order, const LinkSpec& link, CutControl& control, const CutWatch& watch, const Work& work);
 
 } // namespace yokai

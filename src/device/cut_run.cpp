@@ -3,7 +3,6 @@
 #include "base/digest.h"
 #include "base/length.h"
 
-#include <QElapsedTimer>
 #include <QThread>
 
 #include <nlohmann/json.hpp>
@@ -86,8 +85,12 @@ std::optional<RunRecord> readRecord(const std::filesystem::path& file)
     }
 }
 
+CutRun::CutRun(MachineLine& line, Program program, std::filesystem::path record)
+    : line_(line), program_(std::move(program)), record_(std::move(record)), digest_(digestOf(program_))
+{}
+
 CutRun::CutRun(LinkSpec link, Program program, std::filesystem::path record)
-    : link_(std::move(link)), program_(std::move(program)), record_(std::move(record)), digest_(digestOf(program_))
+    : own_(std::make_unique<MachineLine>(std::move(link))), line_(*own_), program_(std::move(program)), record_(std::move(record)), digest_(digestOf(program_))
 {}
 
 bool CutRun::canGoOn() const
@@ -107,36 +110,18 @@ void CutRun::keep(bool finished)
         writeFile(record_, nlohmann::json{{"program", digest_}, {"confirmed", got_.confirmed}, {"sent", got_.sent}, {"finished", finished}}.dump());
 }
 
-std::unique_ptr<SerialMachine> CutRun::reached(const Work& work, double patienceSeconds) const
-{
-    QElapsedTimer waited;
-    waited.start();
-    for (;;) {
-        work.check();
-        try {
-            auto machine = std::make_unique<SerialMachine>(QString::fromStdString(link_.port), link_.baud, link_.buffer);
-            machine->greet(work, 1500);
-            return machine;
-        } catch (const LinkLost&) {
-            if (double(waited.elapsed()) > patienceSeconds * 1000)
-                throw;
-            QThread::msleep(50);
-        }
-    }
-}
-
 void CutRun::start(CutControl& control, const SerialMachine::Watch& watch, const Work& work, double patienceSeconds)
 {
     got_ = {};
     keptRuns_ = 0;
     keep(false);
-    auto machine = reached(work, 0);
-    machine->reset(); // what it remembers of other programs is not of this one
-    machine->greet(work, 3000);
+    SerialMachine& machine = line_.reached(work);
+    machine.reset(); // what it remembers of other programs is not of this one
+    machine.greet(work, 3000);
     try {
-        stream(*machine, 0, {}, control, watch, work);
+        stream(machine, 0, {}, control, watch, work);
     } catch (const LinkLost&) {
-        machine.reset();
+        line_.close();
         if (got_.sent == 0 || patienceSeconds <= 0)
             throw;
         goOn(control, watch, work, patienceSeconds);
@@ -205,12 +190,14 @@ void CutRun::goOn(CutControl& control, const SerialMachine::Watch& watch, const 
     if (const auto kept = record_.empty() ? std::nullopt : readRecord(record_); kept && kept->program == digest_ && kept->got.sent > got_.sent)
         got_ = kept->got;
     for (int tries = 0;; ++tries) {
-        auto machine = reached(work, patienceSeconds);
+        SerialMachine& machine = line_.reached(work, patienceSeconds);
         try {
-            // What it still had, it does to the end.
-            MachineStatus status = machine->status(work);
-            for (; status.state == MachineState::Run; status = machine->status(work)) {
+            // What it still had, it does to the end, also if it was held when nobody was there to let it go.
+            MachineStatus status = machine.status(work);
+            for (; status.state == MachineState::Run || status.state == MachineState::Hold; status = machine.status(work)) {
                 work.check();
+                if (status.state == MachineState::Hold)
+                    machine.resume();
                 work.report(double(got_.confirmed) / double(program_.lines.size()), "waiting for the machine to stop");
                 QThread::msleep(20);
             }
@@ -219,12 +206,13 @@ void CutRun::goOn(CutControl& control, const SerialMachine::Watch& watch, const 
                             "the machine does not know where it is any more; find its corner again, look at path {}, and cut what is left as a new cut",
                             std::to_string(runsDone() + 1));
             const std::size_t next = nextLine(status);
-            machine->reset(); // it stands still: this raises the tool and loses nothing
-            machine->greet(work, 3000);
+            machine.reset(); // it stands still: this raises the tool and loses nothing
+            machine.greet(work, 3000);
             got_ = {next, next};
-            stream(*machine, next, leadingTo(next), control, watch, work);
+            stream(machine, next, leadingTo(next), control, watch, work);
             return;
         } catch (const LinkLost&) {
+            line_.close();
             constexpr int most = 5; // times one after another
             if (tries == most || patienceSeconds <= 0)
                 throw;

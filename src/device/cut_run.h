@@ -5,7 +5,7 @@
 // program, after every path.
 #pragma once
 
-#include "device/serial_machine.h"
+#include "device/machine_line.h"
 #include "formats/program/program.h"
 #include "machine/machine.h"
 
@@ -23,7 +23,8 @@ std::optional<RunRecord> readRecord(const std::filesystem::path& file);
 class CutRun {
 public:
     // `record`: where to keep how far it got; empty: nowhere.
-    CutRun(LinkSpec link, Program program, std::filesystem::path record = {});
+    CutRun(MachineLine& line, Program program, std::filesystem::path record = {});
+    CutRun(LinkSpec link, Program program, std::filesystem::path record = {}); // over a line of its own
 
     // A link that is lost is waited for and the cut goes on; past `patienceSeconds` Error(Device), and goOn() may be tried later.
     void start(CutControl& control, const SerialMachine::Watch& watch, const Work& work, double patienceSeconds = 20);
@@ -38,11 +39,11 @@ private:
     void stream(SerialMachine& machine, std::size_t from, const std::vector<std::string>& before, CutControl& control, const SerialMachine::Watch& watch,
                 const Work& work);
     void keep(bool finished);
-    std::unique_ptr<SerialMachine> reached(const Work& work, double patienceSeconds) const;
     std::size_t nextLine(const MachineStatus& status) const;
     std::vector<std::string> leadingTo(std::size_t line) const;
 
-    LinkSpec link_;
+    std::unique_ptr<MachineLine> own_;
+    MachineLine& line_;
     Program program_;
     std::filesystem::path record_;
     std::string digest_;

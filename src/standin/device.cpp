@@ -75,10 +75,10 @@ std::optional<std::vector<std::pair<char, double>>> wordsIn(const std::string& l
     return out;
 }
 
-void Device::serve()
+void Device::serve(const std::atomic<bool>& over)
 {
     wall_ = wallSeconds();
-    for (;;) {
+    while (!over) {
         // As fast as can be, time passes only while there is no room for what comes, or nothing comes.
         constexpr int nothingComes = 3; // ms
         const bool busy = !motors_.idle() || waits_, room = !motors_.full() && !waits_;
@@ -461,7 +461,7 @@ std::string Device::own(const std::string& request)
         return "[VIEW:" + plainNumber(bed_.viewCorner().x, 4) + "," + plainNumber(bed_.viewCorner().y, 4) + "," + plainNumber(bed_.pxPerMm(), 9) + "]\r\nok";
     }
     if (word == "PICTURE") {
-        writeFile(rest, bed_.cutSheet(cuts_));
+        writeFile(rest, picture());
         return "ok";
     }
     if (word == "REPORT") {

@@ -7,6 +7,7 @@
 #include "link.h"
 #include "motion.h"
 
+#include <atomic>
 #include <map>
 #include <optional>
 #include <string>
@@ -29,16 +30,15 @@ struct DeviceSpec {
     double powerMost = 1000;
     double pace = 0; // times as fast as life; 0: as fast as can be
     std::vector<Fault> faults;
-    std::string report; // where to write what it did
 };
 
 class Device {
 public:
     Device(const DeviceSpec& spec, Bed& bed, Link& link) : spec_(spec), bed_(bed), link_(link), motors_(spec.limits) {}
-    void serve(); // for ever
+    void serve(const std::atomic<bool>& over);
     // What it did: every cut, how far off the print's lines it is thought to be told by who knows them; JSON.
     std::string report() const;
-    const std::vector<Cut>& cuts() const { return cuts_; }
+    std::vector<unsigned char> picture() const { return bed_.cutSheet(cuts_); }
 
 private:
     enum class State { Idle, Run, Hold, Jog, Alarm };

@@ -8,9 +8,11 @@
 #include "base/file.h"
 #include "formats/machine/own_files.h"
 
+#include <atomic>
 #include <charconv>
 #include <csignal>
 #include <iostream>
+#include <memory>
 #include <string_view>
 #include <thread>
 #include <unistd.h>
@@ -31,6 +33,8 @@ constexpr const char* help = "yokai-standin [OPTION=VALUE...]\n\n"
                              "  --light=UNEVEN,NOISE      of the camera, 0..1 and 0..255\n"
                              "  --seed=N                  of all that strays\n"
                              "  --pace=N                  times as fast as life; 0: as fast as can be (0)\n"
+                             "  --report=FILE.json        what it did, and where every cut lies on the bed and on the sheet: written at its end\n"
+                             "  --picture=FILE.png        the cut sheet, written at its end\n"
                              "  --fault=KIND@LINE[:X[,Y]] link, garble, stall or slip after so many lines; X: seconds, or mm with Y; again for more\n"
                              "  --help, --version\n";
 
@@ -67,7 +71,7 @@ Fault faultOf(const std::string& text)
 
 struct Setting {
     DeviceSpec device;
-    std::string link, sheet;
+    std::string link, sheet, report, picture;
 };
 
 Setting setUp(int argc, char** argv, Bed& bed)
@@ -92,6 +96,10 @@ Setting setUp(int argc, char** argv, Bed& bed)
             out.link = value;
         else if (name == "--sheet")
             out.sheet = value;
+        else if (name == "--report")
+            out.report = value;
+        else if (name == "--picture")
+            out.picture = value;
         else if (name == "--askew") {
             const auto v = figures(value);
             if (v.size() < 6)
@@ -140,15 +148,21 @@ int main(int argc, char** argv)
         Link link(setting.link);
         std::cout << "PORT " << link.port() << std::endl;
         // Whoever started us holds our standard input; when it is gone, so are we.
-        std::thread([name = setting.link] {
+        const auto over = std::make_shared<std::atomic<bool>>(false);
+        std::thread([over] {
             char c;
             while (::read(STDIN_FILENO, &c, 1) > 0) {
             }
-            if (!name.empty())
-                ::unlink(name.c_str());
-            std::_Exit(0);
+            *over = true;
         }).detach();
-        Device(setting.device, bed, link).serve();
+        Device device(setting.device, bed, link);
+        device.serve(*over);
+        if (!setting.report.empty())
+            writeFile(setting.report, device.report());
+        if (!setting.picture.empty())
+            writeFile(setting.picture, device.picture());
+        if (!setting.link.empty())
+            ::unlink(setting.link.c_str());
     } catch (const Error& e) {
         std::cerr << "yokai-standin: " << e.what() << "\n";
         return e.kind() == ErrorKind::Usage ? 2 : 1;

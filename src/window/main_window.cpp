@@ -3,6 +3,7 @@
 #include "bench/bench.h"
 #include "bench/chips.h"
 #include "desk/findings.h"
+#include "desk/machining.h"
 #include "desk/recent_jobs.h"
 #include "header_bar.h"
 #include "notice.h"
@@ -229,6 +230,7 @@ std::vector<KeyHint> MainWindow::keyHints() const
             {tr("All copies of the sheet, at Sheet"), QKeySequence(QKeySequence::SelectAll).toString(QKeySequence::NativeText)},
             {tr("The sheet before \u00b7 after, at Sheet"), tr("PgUp \u00b7 PgDn")},
             {tr("Nudge nodes or copies"), tr("Arrows, Shift finer")},
+            {tr("Move the head \u00b7 take the mark, at Cut by hand"), tr("Arrows \u00b7 Enter")},
             {tr("Move without snapping"), tr("Ctrl")},
             {tr("Brush smaller \u00b7 larger"), QStringLiteral("[ \u00b7 ]")},
             {tr("Keep or drop what is selected"), tr("Enter")},
@@ -325,6 +327,15 @@ void MainWindow::offerLeftWork()
 
 void MainWindow::closeEvent(QCloseEvent* event)
 {
+    if (desk_->machining().onBed().under) {
+        enum Answer { Stop, Back };
+        if (theme::ask(this, "still-cutting", tr("The machine is at it"), tr("Closing stops the machine, with the tool up. What is left is not cut."),
+                       {{tr("Stop and close"), QMessageBox::DestructiveRole}, {tr("Go back"), QMessageBox::RejectRole}}, Back, Back) == Back) {
+            event->ignore();
+            return;
+        }
+        desk_->machining().stop();
+    }
     if (leaving_ || !desk_->modified()) {
         event->accept();
         return;

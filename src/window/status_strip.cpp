@@ -1,5 +1,6 @@
 #include "status_strip.h"
 
+#include "desk/machining.h"
 #include "theme/theme.h"
 #include "words.h"
 
@@ -28,6 +29,14 @@ StatusStrip::StatusStrip(Desk& desk, QWidget* parent) : QWidget(parent), desk_(d
     layout->addStretch(1);
     progressText_ = label(0);
     progressText_->setObjectName("progress-text");
+    hold_ = new QToolButton(this);
+    hold_->setObjectName("hold");
+    hold_->setStyleSheet(theme::scaled(QStringLiteral("QToolButton { padding: 0 6px; font-size: 12px; }")));
+    layout->addWidget(hold_);
+    connect(hold_, &QToolButton::clicked, this, [this] {
+        if (const auto& under = desk_.machining().onBed().under)
+            desk_.machining().setHeld(!under->held);
+    });
     stop_ = new QToolButton(this);
     stop_->setObjectName("stop");
     stop_->setIcon(theme::icon(QStringLiteral("stop"), theme::colours().fault));
@@ -47,16 +56,24 @@ StatusStrip::StatusStrip(Desk& desk, QWidget* parent) : QWidget(parent), desk_(d
     zoom_ = label(44);
     zoom_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
     zoom_->setToolTip(tr("Size on screen beside true size"));
-    connect(stop_, &QToolButton::clicked, &desk, &Desk::stop);
-    connect(&desk, &Desk::progressed, this, &StatusStrip::showProgress);
+    connect(stop_, &QToolButton::clicked, this, [this] {
+        if (machine_ >= 0)
+            desk_.machining().stop();
+        else
+            desk_.stop();
+    });
+    connect(&desk, &Desk::progressed, this, [this](double fraction, const QString& step) { showProgress(fraction_, fraction, step); });
+    connect(&desk.machining(), &Machining::progressed, this, [this](double fraction, const QString& step) { showProgress(machine_, fraction, step); });
+    connect(&desk.machining(), &Machining::changed, this, &StatusStrip::refresh);
     for (const auto signal : {&Desk::jobChanged, &Desk::shownChanged, &Desk::viewChanged})
         connect(&desk, signal, this, &StatusStrip::refresh);
     patience_.setSingleShot(true);
     patience_.setInterval(500);
     connect(&patience_, &QTimer::timeout, this, [this] {
-        stop_->setVisible(fraction_ >= 0);
-        progressText_->setVisible(fraction_ >= 0);
+        stop_->setVisible(fraction() >= 0);
+        progressText_->setVisible(fraction() >= 0);
     });
+    hold_->hide();
     stop_->hide();
     progressText_->hide();
     refresh();
@@ -99,6 +116,10 @@ void StatusStrip::refresh()
         parts << tr("cut %1").arg(lengthText(cut, desk_.unit())) << tr("%n nodes", nullptr, int(nodes))
               << tr("drift allowance %1").arg(lengthText(r->driftAllowance(), desk_.unit()));
     }
+    const auto& under = desk_.machining().onBed().under;
+    hold_->setVisible(under.has_value());
+    hold_->setText(under && under->held ? tr("Resume") : tr("Hold"));
+    hold_->setToolTip(under && under->held ? tr("The machine goes on where it stands") : tr("The machine stands still until it is told to go on"));
     const bool stalled = desk_.stalled() && desk_.currentPiece();
     if (stalled)
         parts.prepend(tr("\u25b2 Stopped: these figures are of before"));
@@ -106,18 +127,23 @@ void StatusStrip::refresh()
     figures_->setText(parts.join(QStringLiteral("      ")));
 }
 
-void StatusStrip::showProgress(double fraction, const QString& step)
+void StatusStrip::showProgress(double& of, double fraction, const QString& step)
 {
-    fraction_ = fraction;
-    if (fraction < 0) {
+    of = fraction;
+    if (this->fraction() < 0) {
         patience_.stop();
         stop_->hide();
         progressText_->hide();
+        update();
         return;
     }
-    progressText_->setText(QStringLiteral("%1 \u00b7 %2 %").arg(step).arg(fraction * 100, 0, 'f', 0));
+    if (&of == &fraction_ && machine_ >= 0)
+        return;
+    if (fraction >= 0)
+        progressText_->setText(QStringLiteral("%1 \u00b7 %2 %").arg(step).arg(fraction * 100, 0, 'f', 0));
     if (!stop_->isVisible() && !patience_.isActive())
         patience_.start();
+    update();
 }
 
 void StatusStrip::paintEvent(QPaintEvent*)
@@ -127,8 +153,8 @@ void StatusStrip::paintEvent(QPaintEvent*)
     p.fillRect(rect(), c.strip);
     p.setPen(QPen(c.line, 1));
     p.drawLine(QPointF(0, 0.5), QPointF(width(), 0.5));
-    if (fraction_ >= 0 && stop_->isVisible())
-        p.fillRect(QRectF(0, 0, width() * fraction_, 2), c.accent);
+    if (fraction() >= 0 && stop_->isVisible())
+        p.fillRect(QRectF(0, 0, width() * fraction(), 2), c.accent);
 }
 
 } // namespace yokai

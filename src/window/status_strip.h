@@ -26,11 +26,12 @@ protected:
 
 private:
     void refresh();
-    void showProgress(double fraction, const QString& step);
+    void showProgress(double& of, double fraction, const QString& step);
+    double fraction() const { return machine_ >= 0 ? machine_ : fraction_; } // what is shown: the machine goes first
     Desk& desk_;
     QLabel *pointer_, *figures_, *progressText_, *zoom_;
-    QToolButton *stop_, *resume_;
-    double fraction_ = -1;
+    QToolButton *hold_, *stop_, *resume_;
+    double fraction_ = -1, machine_ = -1;
     QTimer patience_; // short work is not worth a flicker
 };
 

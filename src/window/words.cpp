@@ -67,6 +67,16 @@ QString exactAreaText(double mm2, Unit unit, int decimals)
 
 QString sizeText(double width, double height, Unit unit) { return exactText(width, unit, false) + QStringLiteral(" \u00d7 ") + exactText(height, unit); }
 
+QString timeText(double seconds)
+{
+    const int s = int(std::lround(seconds));
+    if (s < 60)
+        return QCoreApplication::translate("Words", "%1 s").arg(s);
+    if (s < 3600)
+        return QCoreApplication::translate("Words", "%1 min %2 s").arg(s / 60).arg(s % 60, 2, 10, QLatin1Char('0'));
+    return QCoreApplication::translate("Words", "%1 h %2 min").arg(s / 3600).arg(s % 3600 / 60, 2, 10, QLatin1Char('0'));
+}
+
 QString title(LineKind kind) { return QCoreApplication::translate("LineKind", facts(kind).title); }
 
 QString title(FitModel model)

@@ -17,6 +17,7 @@ QString exactText(double mm, Unit unit, bool withUnit = true); // "2.00 mm", "0.
 QString areaText(double mm2, Unit unit);                       // "2 410 mm²", "3.74 in²"
 QString exactAreaText(double mm2, Unit unit, int decimals);    // as it is typed; `decimals` of mm2
 QString sizeText(double width, double height, Unit unit);      // "48.09 × 62.00 mm"
+QString timeText(double seconds);                               // "52 s", "2 min 05 s", "1 h 03 min"
 QString title(LineKind kind);                                  // "Through"
 QString title(FitModel model);                                 // "Moves and turns"
 QString words(const Error& error);

@@ -2,8 +2,9 @@
 //   yokai-shots JOB FOLDER [--dark] [--text PX] [--only NAME] [--suffix TEXT]
 
 #include "bench/bench.h"
+#include "desk/jogging.h"
+#include "desk/machining.h"
 #include "desk/piece_edits.h"
-#include "device/test_cut.h"
 #include "machine/library.h"
 #include "main_window.h"
 #include "theme/theme.h"
@@ -27,9 +28,9 @@ bool settle(Desk& desk, int ms = 60'000)
     waited.start();
     do
         QTest::qWait(20);
-    while ((desk.busy() || !desk.upToDate() || (desk.shown() && desk.shown()->nesting)) && waited.elapsed() < ms);
+    while ((desk.busy() || desk.machining().busy() || !desk.upToDate() || (desk.shown() && desk.shown()->nesting)) && waited.elapsed() < ms);
     QTest::qWait(150);
-    return desk.upToDate() && !desk.busy();
+    return desk.upToDate() && !desk.busy() && !desk.machining().busy();
 }
 
 } // namespace
@@ -122,6 +123,45 @@ int main(int argc, char** argv)
         good &= settle(desk);
         good &= desk.testCut() != nullptr;
         shot("cut-machine");
+        desk.undo();
+    }
+    // The marks found before anything is cut, and the cut while it goes on.
+    if (only.isEmpty() || only == "cut-marks" || only == "cut-running") {
+        desk.edit("machine", [](Job& job) {
+            job.cut.plan.machine = sampleMachines().front();
+            job.cut.plan.material = sampleMaterials().front();
+            job.cut.plan.sheetX = job.cut.plan.sheetY = 25_mm;
+            job.cut.standIn.trueTime = true;
+        });
+        settle(desk);
+        window.findChild<QPushButton*>("cut-find")->click();
+        good &= settle(desk);
+        good &= desk.machining().onBed().fit.has_value();
+        shot("cut-marks");
+        window.findChild<QPushButton*>("cut-run")->click();
+        constexpr int someSeconds = 25'000; // ms: into the second operation
+        QTest::qWait(someSeconds);
+        shot("cut-running");
+        desk.machining().stop();
+        good &= settle(desk);
+        desk.undo();
+    }
+    if (only.isEmpty() || only == "cut-by-hand") {
+        desk.edit("by hand", [](Job& job) {
+            job.cut.plan.machine = sampleMachines().front();
+            job.cut.plan.sheetX = job.cut.plan.sheetY = 25_mm;
+            job.cut.marksBy = MarksBy::Hand;
+        });
+        settle(desk);
+        const std::vector<MarkPair> near = {{{}, {0.9, 0.6}}, {{}, {0.4, 1.9}}};
+        for (int mark = 0; mark < 2; ++mark) {
+            edits::goNearMark(desk);
+            settle(desk);
+            desk.machining().jog(near[std::size_t(mark)].measured);
+            settle(desk);
+            edits::takeMark(desk);
+        }
+        shot("cut-by-hand");
         desk.undo();
     }
     for (const bool fitted : {true, false}) {

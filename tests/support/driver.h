@@ -4,7 +4,7 @@
 
 #include "bench/bench.h"
 #include "bench/chips.h"
-#include "device/test_cut.h"
+#include "desk/machining.h"
 #include "formats/project/project.h"
 #include "main_window.h"
 #include "run.h"
@@ -102,7 +102,7 @@ protected:
     }
     bool settled(int ms = 60'000)
     {
-        return QTest::qWaitFor([this] { return !desk().busy() && desk().upToDate() && (desk().shown() || desk().job().pieces.empty()); }, ms);
+        return QTest::qWaitFor([this] { return !desk().busy() && !desk().machining().busy() && desk().upToDate() && (desk().shown() || desk().job().pieces.empty()); }, ms);
     }
     void drop(const QStringList& files)
     {

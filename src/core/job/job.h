@@ -213,6 +213,7 @@ struct StandInSpec {
     double turn = 0.6;  // degrees
     double skew = 0.15; // degrees
     Length shiftX = 1.8_mm, shiftY = -(1.2_mm);
+    bool trueTime = false; // as slow as a machine; else as fast as can be
     template <class Self, class V> static void fields(Self& self, V& visit)
     {
         visit("stretch_x", self.stretchX, Within{0.9, 1.1});
@@ -221,12 +222,18 @@ struct StandInSpec {
         visit("skew_deg", self.skew, Within{-5.0, 5.0});
         visit("shift_x", self.shiftX, Within{-10_mm, 10_mm});
         visit("shift_y", self.shiftY, Within{-10_mm, 10_mm});
+        visit("true_time", self.trueTime);
     }
     bool operator==(const StandInSpec&) const = default;
 };
 
+// How the marks on the bed are found.
+enum class MarksBy { Eye, Picture, Hand };
+constexpr std::array<Named<MarksBy>, 3> namesOf(MarksBy) { return {{{MarksBy::Eye, "eye"}, {MarksBy::Picture, "picture"}, {MarksBy::Hand, "hand"}}}; }
+
 struct CutSpec {
     bool useFit = true;
+    MarksBy marksBy = MarksBy::Eye;
     FitModel model = FitModel::Auto;
     Length maxResidual = 300_um;
     PlanSpec plan;
@@ -234,6 +241,7 @@ struct CutSpec {
     template <class Self, class V> static void fields(Self& self, V& visit)
     {
         visit("use_fit", self.useFit);
+        visit("marks_by", self.marksBy);
         visit("fit", self.model);
         visit("max_residual", self.maxResidual, Within{0_mm, 1000_mm});
         visit("plan", self.plan);

@@ -5,6 +5,8 @@
 #include "machine/sequence.h"
 #include "path/cut.h"
 
+#include <opencv2/imgproc.hpp>
+
 #include <map>
 #include <numbers>
 #include <set>
@@ -315,14 +317,14 @@ void Planner::measure()
         const Move move{distance(at, to), machine.motion.topSpeed.mmPerSecond(), unit(to - at), unit(to - at)};
         return std::pair(move.length, move.length > 0 ? secondsOf({&move, 1}, machine.motion) : 0.0);
     };
-    for (const ToolRun& run : plan_.runs) {
+    for (ToolRun& run : plan_.runs) {
         PlannedStep& step = plan_.steps[std::size_t(run.step)];
         const auto [way, seconds] = travel(run.track.start);
         step.travel += way;
         step.cut += lengthOf(run.track);
         const double cutting = seconds + 2 * machine.motion.toolSeconds + secondsOf(movesOf(run.track, step.settings.speed.mmPerSecond()), machine.motion);
         step.seconds += cutting;
-        plan_.seconds += cutting;
+        run.doneBy = plan_.seconds += cutting;
         at = run.track.end();
         for (const Point p : flatten(run.track, 0.1))
             plan_.box.add(p);
@@ -354,6 +356,24 @@ std::vector<OperationStep> usualOperations()
 Plan planOf(const CutItems& items, double sheetWidth, double sheetHeight, const PlanSpec& spec, const OntoPrint& ontoPrint, const Work& work)
 {
     return Planner(items, sheetWidth, sheetHeight, spec, ontoPrint, work).made();
+}
+
+Polyline outsideOf(const Plan& plan)
+{
+    constexpr double near = 0.2; // mm: for the eye
+    std::vector<cv::Point2f> all;
+    for (const ToolRun& run : plan.runs)
+        for (const Point p : flatten(run.track, near))
+            all.emplace_back(float(p.x), float(p.y));
+    std::vector<cv::Point2f> hull, few;
+    if (!all.empty()) {
+        cv::convexHull(all, hull);
+        cv::approxPolyDP(hull, few, near, true);
+    }
+    Polyline out;
+    for (const cv::Point2f& p : few)
+        out.push_back({p.x, p.y});
+    return out;
 }
 
 std::vector<Polyline> cutsOf(const Plan& plan, double step)

@@ -18,6 +18,7 @@ struct ToolRun {
     int item = 0; // of the items that were given
     int pass = 0;
     Track track; // of what is moved: the pivot, where the tool is a blade that trails
+    double doneBy = 0; // seconds from the beginning until it is finished
 };
 
 struct PlannedStep {
@@ -44,6 +45,9 @@ using OntoPrint = std::function<Path(const Path&)>;
 // `items` lie on a sheet of this height, y down (cut_item.h); `ontoPrint` moves them, y up, to where the print lies. Items of operations that are off or guides
 // are left out.
 Plan planOf(const CutItems& items, double sheetWidth, double sheetHeight, const PlanSpec& spec, const OntoPrint& ontoPrint = {}, const Work& work = {});
+
+// Once round all that is cut, as a tight band would lie: where the head is sent to see that all of it lies on the material.
+Polyline outsideOf(const Plan& plan);
 
 // Where the tool truly goes in the material while it is down, a polyline a run: what is drawn and checked.
 std::vector<Polyline> cutsOf(const Plan& plan, double step = 0.05);

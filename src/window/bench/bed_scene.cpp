@@ -1,6 +1,6 @@
 #include "bench/paint.h"
 #include "bench/scene.h"
-#include "device/test_cut.h"
+#include "bench/sheet_view.h"
 #include "theme/theme.h"
 #include "words.h"
 
@@ -9,56 +9,166 @@
 namespace yokai {
 
 namespace {
-// The bed counts upwards, the screen downwards.
-QPointF down(Point p) { return {p.x, -p.y}; }
+
+const BedPicture* pictureOf(const BenchState& state) { return state.testCut ? &state.testCut->bed : state.bed.picture.get(); }
+
+QRectF extentOf(const BedPicture& p) { return {p.corner.x, -p.corner.y, p.image.width() / p.pxPerMm, p.image.height() / p.pxPerMm}; }
+
+QRectF bedOf(const BenchState& state)
+{
+    const Shown* shown = state.shown.get();
+    if (!shown || !shown->job.cut.plan.machine)
+        return {};
+    const BedSpec& bed = shown->job.cut.plan.machine->bed;
+    return {0, -bed.depth.mm(), bed.width.mm(), bed.depth.mm()};
+}
+
+QTransform transformOf(const Homography& h)
+{
+    const Affine& a = h.affine;
+    return {a.a, a.b, h.g, a.c, a.d, h.h, a.e, a.f, 1};
+}
+
+// From the sheet as designed, y up, to the bed: where the fit has it, or where it should lie.
+QTransform ontoBed(const BenchState& state)
+{
+    if (state.bed.fit)
+        return transformOf(state.bed.fit->map);
+    const PlanSpec& plan = state.shown->job.cut.plan;
+    return QTransform::fromTranslate(plan.sheetX.mm(), plan.sheetY.mm());
+}
+
+void paintBed(QPainter& painter, const BenchState& state, const View& view)
+{
+    painter.setRenderHint(QPainter::SmoothPixmapTransform);
+    if (const BedPicture* picture = pictureOf(state)) {
+        painter.drawImage(view.toScreen(extentOf(*picture)), picture->image);
+        return;
+    }
+    const QRectF bed = bedOf(state);
+    painter.fillRect(view.toScreen(bed), QColor("#5f646d"));
+    painter.setPen(QPen(QColor(255, 255, 255, 26), 1));
+    constexpr int grid = 50; // mm
+    for (double x = grid; x < bed.width(); x += grid)
+        painter.drawLine(view.toScreen(QPointF(x, bed.top())), view.toScreen(QPointF(x, bed.bottom())));
+    for (double y = grid; y < bed.height(); y += grid)
+        painter.drawLine(view.toScreen(QPointF(0, -y)), view.toScreen(QPointF(bed.width(), -y)));
+    // The sheet's own view to the screen, by where it lies.
+    const double height = state.shown->derived.sheet.height;
+    painter.save();
+    painter.setWorldTransform(view.transform().inverted() * QTransform(1, 0, 0, -1, 0, height) * ontoBed(state) * QTransform::fromScale(1, -1) * view.transform(), true);
+    paintPrinted(painter, state, view);
+    painter.restore();
+}
+
+// What the tool will do; what it has done while it is at it is full, the rest pale.
+void paintPlan(QPainter& painter, const BenchState& state, const QTransform& toScreen)
+{
+    const std::shared_ptr<const Planned> planned = state.bed.under ? state.bed.under->planned : state.bed.planned;
+    if (!planned || state.testCut)
+        return;
+    QTransform map = toScreen;
+    if (!planned->fit) {
+        const PlanSpec& spec = state.shown->job.cut.plan;
+        // Without a machine the sheet is the bed; the stand-in lays it on one of its own.
+        const Point corner = spec.machine ? Point{spec.sheetX.mm(), spec.sheetY.mm()} : Point{};
+        if (!state.bed.fit && !spec.machine)
+            return;
+        map = QTransform::fromTranslate(-corner.x, -corner.y) * ontoBed(state) * toScreen;
+    }
+    const std::size_t done = state.bed.under ? state.bed.under->runs : planned->lines.size();
+    for (const bool isDone : {false, true})
+        for (const LineKind kind : lineKinds) {
+            std::vector<Polyline> lines;
+            for (std::size_t k = 0; k < planned->lines.size(); ++k)
+                if (planned->lines[k].kind == kind && (k < done) == isDone)
+                    lines.push_back(planned->lines[k].points);
+            QColor colour = theme::lineColour(kind);
+            if (!isDone)
+                colour.setAlpha(90);
+            if (!lines.empty())
+                paint::outlines(painter, lines, {QPen(QColor(255, 255, 255, isDone ? 200 : 90), 3.4), QPen(colour, isDone ? 1.6 : 1.2)}, map);
+        }
+}
+
+void paintMark(QPainter& painter, const QPointF& middle, QPointF at, const QString& text, bool chosen, bool leftOut)
+{
+    const QColor colour = leftOut ? QColor("#b06a00") : theme::colours().accent;
+    painter.setPen(QPen(QColor(255, 255, 255, 220), chosen ? 5.4 : 3.4));
+    painter.setBrush(Qt::NoBrush);
+    painter.drawEllipse(at, 14, 14);
+    painter.setPen(QPen(colour, chosen ? 3 : 1.6));
+    painter.drawEllipse(at, 14, 14);
+    // Tags stand outside the sheet, where they cover nothing.
+    const QPointF outward(at.x() > middle.x() ? 10 : -20, at.y() > middle.y() ? 27 : -27);
+    paint::tag(painter, at + outward, text);
+}
+
+void paintMarks(QPainter& painter, const BenchState& state, const View& view, const QPointF& middle)
+{
+    for (std::size_t i = 0; i < state.bed.marks.size(); ++i) {
+        const MarkSeen& mark = state.bed.marks[i];
+        if (!mark.measured)
+            continue;
+        QString text = QString::number(i + 1);
+        bool leftOut = false;
+        if (state.bed.fit) {
+            // Residuals are counted along those that were measured.
+            const auto k = std::size_t(std::count_if(state.bed.marks.begin(), state.bed.marks.begin() + std::ptrdiff_t(i), [](const MarkSeen& m) { return m.measured.has_value(); }));
+            text += QStringLiteral(" \u00b7 ") + number(state.bed.fit->residuals[k], 3);
+            leftOut = std::find(state.bed.fit->leftOut.begin(), state.bed.fit->leftOut.end(), int(k)) != state.bed.fit->leftOut.end();
+        }
+        paintMark(painter, middle, view.toScreen(down(*mark.measured)), text, int(i) == state.mark, leftOut);
+    }
+}
+
+// Where the cut landed, bold; where the print has its line, thin over it; and the worst place.
+void paintLanded(QPainter& painter, const BenchState& state, const View& view, const QTransform& map, const QPointF& middle)
+{
+    const TestCutResult& cut = *state.testCut;
+    paint::outlines(painter, cut.landed, {QPen(QColor(255, 255, 255, 200), 4), QPen(theme::lineColour(LineKind::Through), 1.8)}, map);
+    paint::outlines(painter, cut.ideal, {QPen(QColor("#f2b632"), 1)}, map);
+    for (std::size_t i = 0; i < cut.marks.size(); ++i)
+        paintMark(painter, middle, view.toScreen(down(cut.marks[i].measured)),
+                  QStringLiteral("%1 \u00b7 %2").arg(i + 1).arg(number(cut.fit ? cut.fit->residuals[i] : 0, 3)), int(i) == state.mark, false);
+    // A small miss is drawn larger than it is only by its ring.
+    const QPointF landed = view.toScreen(down(cut.worstAt)), wanted = view.toScreen(down(cut.worstShouldBe));
+    constexpr double fair = 0.3; // mm
+    painter.setBrush(Qt::NoBrush);
+    painter.setPen(QPen(QColor(255, 255, 255, 230), 5));
+    painter.drawEllipse(landed, 11, 11);
+    painter.setPen(QPen(cut.worst > fair ? QColor("#c8231a") : QColor("#2f7a41"), 2.4));
+    painter.drawEllipse(landed, 11, 11);
+    painter.drawLine(wanted, landed);
+    paint::tag(painter, landed + QPointF(0, landed.y() < middle.y() ? 28 : -28), QObject::tr("worst %1").arg(exactText(cut.worst, state.unit)));
+}
+
 } // namespace
+
+bool BedScene::shows(const BenchState& state)
+{
+    return state.testCut || state.bed.picture || state.bed.under || (state.shown && state.shown->job.cut.plan.machine);
+}
 
 QRectF BedScene::extent(const BenchState& state) const
 {
-    const auto& cut = state.testCut;
-    if (!cut)
-        return {};
-    return {cut->bedCorner.x, -cut->bedCorner.y, cut->bed.width() / cut->bedPxPerMm, cut->bed.height() / cut->bedPxPerMm};
+    if (const BedPicture* picture = pictureOf(state))
+        return extentOf(*picture);
+    return bedOf(state);
 }
 
 void BedScene::paint(QPainter& painter, const BenchState& state, const View& view, const QRectF&) const
 {
-    const auto& cut = state.testCut;
-    if (!cut)
+    if (!state.shown || extent(state).isEmpty())
         return;
-    const auto& c = theme::colours();
-    painter.setRenderHint(QPainter::SmoothPixmapTransform);
-    painter.drawImage(view.toScreen(extent(state)), cut->bed);
+    paintBed(painter, state, view);
     const QTransform map = QTransform::fromScale(1, -1) * view.transform();
-    // Where the cut landed, bold; where the print has its line, thin over it.
-    paint::outlines(painter, cut->landed, {QPen(QColor(255, 255, 255, 200), 4), QPen(theme::lineColour(LineKind::Through), 1.8)}, map);
-    paint::outlines(painter, cut->ideal, {QPen(QColor("#f2b632"), 1)}, map);
-
-    for (std::size_t i = 0; i < cut->marks.size(); ++i) {
-        const QPointF at = view.toScreen(down(cut->marks[i].measured));
-        const bool chosen = int(i) == state.mark;
-        painter.setPen(QPen(QColor(255, 255, 255, 220), chosen ? 5.4 : 3.4));
-        painter.setBrush(Qt::NoBrush);
-        painter.drawEllipse(at, 14, 14);
-        painter.setPen(QPen(c.accent, chosen ? 3 : 1.6));
-        painter.drawEllipse(at, 14, 14);
-        // Tags stand outside the sheet, where they cover nothing.
-        const QPointF middle = view.toScreen(extent(state).center());
-        const QPointF outward(i == 4 ? 0 : at.x() > middle.x() ? 10 : -20, at.y() > middle.y() ? 27 : -27);
-        const double residual = cut->fit ? cut->fit->residuals[i] : 0;
-        paint::tag(painter, at + outward, QStringLiteral("%1 \u00b7 %2").arg(i + 1).arg(number(residual, 3)));
-    }
-    // The worst place, and how far off it is; a small miss is drawn larger than it is only by its ring.
-    const QPointF landed = view.toScreen(down(cut->worstAt)), wanted = view.toScreen(down(cut->worstShouldBe));
-    const bool bad = cut->worst > 0.3;
-    painter.setBrush(Qt::NoBrush);
-    painter.setPen(QPen(QColor(255, 255, 255, 230), 5));
-    painter.drawEllipse(landed, 11, 11);
-    painter.setPen(QPen(bad ? QColor("#c8231a") : QColor("#2f7a41"), 2.4));
-    painter.drawEllipse(landed, 11, 11);
-    painter.drawLine(wanted, landed);
-    paint::tag(painter, landed + QPointF(0, landed.y() < view.toScreen(extent(state).center()).y() ? 28 : -28),
-               QObject::tr("worst %1").arg(exactText(cut->worst, state.unit)));
+    const QPointF middle = view.toScreen(extent(state).center());
+    paintPlan(painter, state, map);
+    if (state.testCut)
+        paintLanded(painter, state, view, map, middle);
+    else
+        paintMarks(painter, state, view, middle);
 }
 
 } // namespace yokai

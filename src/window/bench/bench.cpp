@@ -1,7 +1,7 @@
 #include "bench/bench.h"
 
 #include "desk/line_edits.h"
-#include "device/test_cut.h"
+#include "desk/machining.h"
 #include "theme/theme.h"
 
 #include <QMouseEvent>
@@ -26,6 +26,11 @@ Bench::Bench(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
     tools_ = makeTools(desk);
     for (const auto signal : {&Desk::jobChanged, &Desk::shownChanged, &Desk::viewChanged, &Desk::testCutChanged})
         connect(&desk, signal, this, &Bench::refresh);
+    connect(&desk.machining(), &Machining::changed, this, &Bench::refresh);
+    connect(&desk.machining(), &Machining::headMoved, this, [this] {
+        if (desk_.station() == Station::Cut)
+            refresh();
+    });
     connect(&carried_, &CarriedImage::arrived, this, [this] { update(); });
     connect(&renderer_, &Renderer::drawn, this, [this](const QImage& image, const View& view, const Scene* drawn) {
         drawn_ = image;
@@ -37,7 +42,7 @@ Bench::Bench(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
 
 Scene* Bench::scene()
 {
-    if (desk_.station() == Station::Cut && desk_.testCut())
+    if (desk_.station() == Station::Cut && BedScene::shows(state_))
         return &bed_;
     if (onSheet(desk_.station()))
         return &sheet_;

@@ -51,6 +51,7 @@ private:
     Pointer pointerOf(QPointF screen, Qt::MouseButton button, Qt::KeyboardModifiers modifiers) const;
     bool toolKey(QKeyEvent* event);
     bool copyKey(QKeyEvent* event);
+    bool jogKey(QKeyEvent* event);
     bool showsWork() { return scene() != &piece_ || desk_.currentResult(); }
     void paintRulers(QPainter& painter);
     void paintEmpty(QPainter& painter);

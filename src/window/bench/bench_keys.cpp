@@ -3,6 +3,8 @@
 #include "bench/bench.h"
 
 #include "desk/guides.h"
+#include "desk/jogging.h"
+#include "desk/machining.h"
 #include "desk/line_edits.h"
 #include "desk/node_edits.h"
 #include "desk/piece_edits.h"
@@ -90,6 +92,31 @@ bool Bench::copyKey(QKeyEvent* event)
     }
 }
 
+// The machine's head, where marks are taken by hand.
+bool Bench::jogKey(QKeyEvent* event)
+{
+    if (desk_.station() != Station::Cut || desk_.job().cut.marksBy != MarksBy::Hand || !desk_.job().cut.useFit)
+        return false;
+    switch (event->key()) {
+    case Qt::Key_Left:
+    case Qt::Key_Right:
+        if (!event->isAutoRepeat() || desk_.hand().jog > Length())
+            edits::jogPressed(desk_, {event->key() == Qt::Key_Left ? -1.0 : 1.0, 0});
+        return true;
+    case Qt::Key_Up:
+    case Qt::Key_Down:
+        if (!event->isAutoRepeat() || desk_.hand().jog > Length())
+            edits::jogPressed(desk_, {0, event->key() == Qt::Key_Down ? -1.0 : 1.0});
+        return true;
+    case Qt::Key_Return:
+    case Qt::Key_Enter:
+        edits::takeMark(desk_);
+        return true;
+    default:
+        return false;
+    }
+}
+
 void Bench::keyPressEvent(QKeyEvent* event)
 {
     constexpr double step = 40; // logical pixels an arrow key moves the bench by
@@ -123,6 +150,7 @@ void Bench::keyPressEvent(QKeyEvent* event)
         const double by = (event->modifiers() & Qt::ShiftModifier) ? fine : coarse;
         edits::moveNodes(desk_, {key == Qt::Key_Left ? -by : key == Qt::Key_Right ? by : 0, key == Qt::Key_Up ? -by : key == Qt::Key_Down ? by : 0});
     } else if (desk_.station() == Station::Sheet && copyKey(event)) {
+    } else if (jogKey(event)) {
     } else if ((key == Qt::Key_Delete || key == Qt::Key_Backspace) && edits::selectedEdit(desk_)) {
         edits::removeEdit(desk_);
     } else if (const auto* guide = std::get_if<GuideSelected>(&desk_.selection()); guide && (key == Qt::Key_Delete || key == Qt::Key_Backspace)) {
@@ -146,6 +174,8 @@ void Bench::keyReleaseEvent(QKeyEvent* event)
         space_ = false;
         setCursor(Qt::ArrowCursor);
     }
+    if (!event->isAutoRepeat())
+        desk_.machining().endJog();
     if ((event->key() == Qt::Key_B || event->key() == Qt::Key_K) && !event->isAutoRepeat())
         desk_.setPeek(Peek::Nothing);
     QWidget::keyReleaseEvent(event);

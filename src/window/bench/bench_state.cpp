@@ -2,6 +2,7 @@
 
 #include "desk/findings.h"
 #include "desk/guides.h"
+#include "desk/machining.h"
 #include "desk/node_edits.h"
 
 #include <numbers>
@@ -13,6 +14,7 @@ BenchState BenchState::of(const Desk& desk)
     BenchState state;
     state.shown = desk.sharedShown();
     state.testCut = desk.testCut();
+    state.bed = desk.machining().onBed();
     state.station = desk.station();
     state.unit = desk.unit();
     state.sheet = desk.sheet();

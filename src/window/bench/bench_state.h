@@ -2,6 +2,7 @@
 #pragma once
 
 #include "desk/desk.h"
+#include "desk/on_bed.h"
 #include "touchup/snap.h"
 
 namespace yokai {
@@ -9,6 +10,7 @@ namespace yokai {
 struct BenchState {
     std::shared_ptr<const Shown> shown;
     std::shared_ptr<const TestCutResult> testCut;
+    OnBed bed;
     Station station = Station::CutLines;
     int piece = -1; // its place in what is shown; -1: none, or its result is not there yet
     std::vector<int> selectedParts;

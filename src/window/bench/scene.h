@@ -42,9 +42,10 @@ public:
     void paint(QPainter& painter, const BenchState& state, const View& view, const QRectF& clip) const override;
 };
 
-// The stand-in's bed as its camera saw it, y turned down for the screen.
+// The machine's bed, y turned down for the screen: as a camera saw it, or with the sheet drawn where it lies.
 class BedScene : public Scene {
 public:
+    static bool shows(const BenchState& state); // whether anything is known of it
     QRectF extent(const BenchState& state) const override;
     void paint(QPainter& painter, const BenchState& state, const View& view, const QRectF& clip) const override;
 };

@@ -188,6 +188,18 @@ void CopiesScene::paint(QPainter& painter, const BenchState& state, const View& 
     });
 }
 
+void paintPrinted(QPainter& painter, const BenchState& state, const View& view)
+{
+    const Layout& layout = state.shown->derived.sheet;
+    BenchState printed = state;
+    printed.separation = SeparationSelected{SeparationSelected::Of::Picture};
+    printed.copies.clear();
+    painter.fillRect(view.toScreen(QRectF(0, 0, layout.width, layout.height)), Qt::white);
+    paintMarks(painter, layout, {}, view);
+    constexpr double everywhere = 1e9;
+    paintCopies(painter, printed, state.sheet, {}, view, {-everywhere, -everywhere, 2 * everywhere, 2 * everywhere});
+}
+
 QRectF SheetScene::extent(const BenchState& state) const
 {
     const Shown* shown = state.shown.get();

@@ -23,5 +23,6 @@ std::unique_ptr<Tool> editTool(Desk& desk);
 std::unique_ptr<Tool> nodeTool(Desk& desk);
 std::unique_ptr<Tool> markTool(Desk& desk);
 std::unique_ptr<Tool> placingTool(Desk& desk);
+std::unique_ptr<Tool> bedTool(Desk& desk);
 
 } // namespace yokai

@@ -19,6 +19,7 @@ struct View {
 };
 
 inline QPointF q(Point p) { return {p.x, p.y}; }
+inline QPointF down(Point onBed) { return {onBed.x, -onBed.y}; } // beds count upwards, the screen downwards
 inline QTransform q(const Affine& m) { return {m.a, m.b, m.c, m.d, m.e, m.f}; }
 inline QRectF q(const Rect& r) { return {r.x0, r.y0, r.width(), r.height()}; }
 

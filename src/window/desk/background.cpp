@@ -11,8 +11,17 @@ Background::Background(QObject* parent) : QObject(parent) {}
 Background::~Background()
 {
     stop_.request_stop();
-    if (thread_)
-        thread_->wait();
+    if (!thread_)
+        return;
+    QMetaObject::invokeMethod(
+        runner_.get(),
+        [this] {
+            if (last_)
+                last_();
+            thread_->quit();
+        },
+        Qt::QueuedConnection);
+    thread_->wait();
 }
 
 bool Background::start(const QString& what, std::function<QString(const Work&)> task, std::function<void()> after)
@@ -21,8 +30,12 @@ bool Background::start(const QString& what, std::function<QString(const Work&)> 
         emit said(tr("Something else is still under way; wait for it or stop it."), int(Severity::Warning));
         return false;
     }
-    if (thread_)
-        thread_->wait();
+    if (!thread_) {
+        thread_ = std::make_unique<QThread>();
+        runner_ = std::make_unique<QObject>();
+        runner_->moveToThread(thread_.get());
+        thread_->start();
+    }
     busy_ = true;
     stop_ = std::stop_source();
     Work work;
@@ -36,7 +49,7 @@ bool Background::start(const QString& what, std::function<QString(const Work&)> 
     };
     emit changed();
     emit progressed(0, what);
-    thread_.reset(QThread::create([this, what, work, task = std::move(task), after = std::move(after)] {
+    const auto run = [this, what, work, task = std::move(task), after = std::move(after)] {
         QString text;
         Severity severity = Severity::Note;
         bool done = false;
@@ -62,8 +75,8 @@ bool Background::start(const QString& what, std::function<QString(const Work&)> 
                 emit said(text, int(severity));
             emit changed();
         });
-    }));
-    thread_->start();
+    };
+    QMetaObject::invokeMethod(runner_.get(), run, Qt::QueuedConnection);
     return true;
 }
 

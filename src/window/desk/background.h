@@ -1,4 +1,5 @@
-// Long work off the window's thread, one at a time: what it does, how far it is, how it ended.
+// Long work off the window's thread, one at a time: what it does, how far it is, how it ended. All of it on one thread, so that
+// what it opens may stay open from one task to the next.
 #pragma once
 
 #include "base/work.h"
@@ -25,6 +26,8 @@ public:
     bool start(const QString& what, std::function<QString(const Work&)> task, std::function<void()> after = {});
     bool busy() const { return busy_; }
     void stop() { stop_.request_stop(); }
+    // Done on that thread at the very end: closes what tasks left open.
+    void atEnd(std::function<void()> last) { last_ = std::move(last); }
 
 signals:
     void changed();                                // begun or ended
@@ -34,7 +37,9 @@ signals:
 private:
     bool busy_ = false;
     std::stop_source stop_;
-    std::unique_ptr<QThread> thread_; // a QThread: serial lines and processes need one
+    std::function<void()> last_;
+    std::unique_ptr<QThread> thread_; // a QThread with its loop: serial lines and processes need one
+    std::unique_ptr<QObject> runner_; // lives there
 };
 
 } // namespace yokai

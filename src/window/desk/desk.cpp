@@ -1,5 +1,7 @@
 #include "desk/desk.h"
 
+#include "desk/machining.h"
+
 #include <algorithm>
 #include <map>
 
@@ -49,6 +51,8 @@ Desk::Desk(QObject* parent) : QObject(parent), worker_(new DeriveWorker(this))
     connect(&background_, &Background::progressed, this, &Desk::progressed);
     connect(&background_, &Background::changed, this, &Desk::workChanged);
     connect(&background_, &Background::said, this, &Desk::said);
+    machining_ = std::make_unique<Machining>(*this);
+    connect(machining_.get(), &Machining::said, this, &Desk::said);
 }
 
 Desk::~Desk() = default;

@@ -20,6 +20,7 @@
 
 namespace yokai {
 
+class Machining;
 struct TestCutResult;
 
 class Desk : public QObject {
@@ -101,6 +102,9 @@ public:
     bool busy() const { return background_.busy(); }
     void stop();
 
+    Machining& machining() { return *machining_; }
+    const Machining& machining() const { return *machining_; }
+
     // The last try on the stand-in, while the job is still the one it was made with.
     std::shared_ptr<const TestCutResult> testCut() const { return testCutOf_ == revision() ? testCut_ : nullptr; }
     void setTestCut(std::shared_ptr<const TestCutResult> result, Revision of);
@@ -146,6 +150,7 @@ private:
     QString path_;
     std::shared_ptr<const TestCutResult> testCut_;
     DeriveWorker* worker_;
+    std::unique_ptr<Machining> machining_;
     Background background_; // last: its tasks may use all of the above
 };
 

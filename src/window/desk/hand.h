@@ -66,6 +66,7 @@ struct Hand {
     Takes takes = Takes::Enclosed;
     bool snaps = true;
     Length offBy = Length::mm(0.5); // how far off the cut is shown
+    Length jog = 1_mm; // a press moves the machine's head so far; 0: for as long as it is held
     double offTowards = 45;         // degrees clockwise from the right
     Sketch sketch; // goes when anything else is taken in hand
     bool operator==(const Hand&) const = default;

@@ -1,6 +1,5 @@
 #include "device/test_cut.h"
 
-#include "device/stand_in.h"
 #include "formats/machine/own_files.h"
 #include "formats/pdf/pdf.h"
 #include "machine/kerf.h"
@@ -8,7 +7,6 @@
 #include <QCoreApplication>
 #include <QFileInfo>
 #include <QStandardPaths>
-#include <QTemporaryDir>
 
 #include <nlohmann/json.hpp>
 
@@ -120,6 +118,8 @@ void compare(const nlohmann::json& report, const CutOrder& order, const CutDone&
     out.mean = sum / double(std::max<std::size_t>(1, count));
 }
 
+} // namespace
+
 CutOrder orderOf(const Job& job, const Derived& derived, int sheet, const Work& work)
 {
     CutOrder order;
@@ -130,8 +130,6 @@ CutOrder orderOf(const Job& job, const Derived& derived, int sheet, const Work& 
     return order;
 }
 
-} // namespace
-
 QString standInProgram()
 {
     const QString beside = QCoreApplication::applicationDirPath();
@@ -141,7 +139,7 @@ QString standInProgram()
     return QStandardPaths::findExecutable(QStringLiteral("yokai-standin"));
 }
 
-TestCutResult runTestCut(const Job& job, const Derived& derived, int sheet, const QString& standIn, const Work& work)
+TestBed::TestBed(const Job& job, const Derived& derived, int sheet, const QString& standIn, const Work& work)
 {
     if (job.sheet.mirror == SheetMirror::Print || job.sheet.mirror == SheetMirror::Cut)
         throw Error(ErrorKind::Fit, "print and cut are mirrored apart, so the sheet lies face down for the cut; the stand-in cuts only what lies face up");
@@ -149,13 +147,12 @@ TestCutResult runTestCut(const Job& job, const Derived& derived, int sheet, cons
         throw Error(ErrorKind::Input, "there is nothing on the sheet to cut; add a picture with a cut line");
     if (job.cut.useFit && derived.sheet.marks.empty())
         throw Error(ErrorKind::Fit, "the sheet has no marks to fit to; switch marks on under Sheet, or the fit off");
-    const QTemporaryDir scratch;
-    const QString printFile = scratch.filePath(QStringLiteral("print.pdf"));
+    const QString printFile = scratch_.filePath(QStringLiteral("print.pdf"));
     work.report(0.02, "printing");
     writeFile(printFile.toStdString(), writePdf(drawSheet(job, derived, sheet, Content::Print, work), Content::Print, {work.stop, {}}));
-    CutOrder order = orderOf(job, derived, sheet, work);
+    order_ = orderOf(job, derived, sheet, work);
     // The stand-in is the machine that was chosen, or one with an eye that reaches as far as the sheet may lie off.
-    PlanSpec& plan = order.spec.plan;
+    PlanSpec& plan = order_.spec.plan;
     if (!plan.machine) {
         constexpr int room = 30; // mm all round the sheet
         Machine m;
@@ -165,42 +162,62 @@ TestCutResult runTestCut(const Job& job, const Derived& derived, int sheet, cons
         plan.sheetX = plan.sheetY = Length::mm(room);
     }
     plan.machine->dialect = Dialect::Gcode;
-    const QString machineFile = scratch.filePath(QStringLiteral("machine.json"));
+    const QString machineFile = scratch_.filePath(QStringLiteral("machine.json"));
     writeFile(machineFile.toStdString(), writeMachine(*plan.machine));
-    StandIn there(standIn, {QStringLiteral("--machine=") + machineFile});
     const StandInSpec& s = job.cut.standIn;
-    {
-        SerialMachine machine(there.port());
-        machine.greet(work);
-        machine.ask(QStringLiteral("$YASKEW=%1,%2,%3,%4,%5,%6").arg(s.stretchX, 0, 'f', 6).arg(s.stretchY, 0, 'f', 6).arg(s.turn, 0, 'f', 6).arg(s.skew, 0, 'f', 6).arg(s.shiftX.mm() + plan.sheetX.mm(), 0, 'f', 4).arg(s.shiftY.mm() + plan.sheetY.mm(), 0, 'f', 4), work);
-        machine.ask(QStringLiteral("$YSHEET=") + printFile, work, 120'000);
-    }
-    LinkSpec link = plan.machine->link;
-    link.port = there.port().toStdString();
-    CutControl control;
-    const CutDone done = cutOnMachine(order, link, control, {}, {work.stop, [&](double f, std::string_view what) { work.report(0.1 + 0.8 * f, what); }});
-    work.report(0.92, "looking at the sheet");
-    SerialMachine machine(there.port());
+    QStringList options{QStringLiteral("--machine=") + machineFile};
+    if (s.trueTime)
+        options << QStringLiteral("--pace=1");
+    there_ = std::make_unique<StandIn>(standIn, options);
+    SerialMachine machine(there_->port());
     machine.greet(work);
+    machine.ask(QStringLiteral("$YASKEW=%1,%2,%3,%4,%5,%6").arg(s.stretchX, 0, 'f', 6).arg(s.stretchY, 0, 'f', 6).arg(s.turn, 0, 'f', 6).arg(s.skew, 0, 'f', 6).arg(s.shiftX.mm() + plan.sheetX.mm(), 0, 'f', 4).arg(s.shiftY.mm() + plan.sheetY.mm(), 0, 'f', 4), work);
+    machine.ask(QStringLiteral("$YSHEET=") + printFile, work, 120'000);
+}
+
+LinkSpec TestBed::link() const
+{
+    LinkSpec link = order_.spec.plan.machine->link;
+    link.port = there_->port().toStdString();
+    return link;
+}
+
+BedPicture TestBed::picture(MachineLine& line, const Work& work) const
+{
+    const QString file = scratch_.filePath(QStringLiteral("bed.png"));
+    const std::vector<double> view = line.reached(work).figures(QStringLiteral("$YVIEW=") + file, QStringLiteral("VIEW"), 3, work);
+    return {QImage(file).convertToFormat(QImage::Format_RGB32), {view[0], view[1]}, view[2]};
+}
+
+TestCutResult TestBed::landed(MachineLine& line, const CutDone& done, const Work& work) const
+{
     TestCutResult out;
     out.marks = inOrder(done.marks, done.fit.value_or(Fit{}));
     out.fit = done.fit;
     out.planned = done.plan.seconds;
     out.steps = done.plan.steps;
-    const QString viewFile = scratch.filePath(QStringLiteral("bed.png")), reportFile = scratch.filePath(QStringLiteral("report.json"));
-    const std::vector<double> view = machine.figures(QStringLiteral("$YVIEW=") + viewFile, QStringLiteral("VIEW"), 3, work);
-    machine.ask(QStringLiteral("$YREPORT=") + reportFile, work, 60'000);
-    out.bed = QImage(viewFile).convertToFormat(QImage::Format_RGB32);
-    out.bedCorner = {view[0], view[1]};
-    out.bedPxPerMm = view[2];
+    out.bed = picture(line, work);
+    const QString reportFile = scratch_.filePath(QStringLiteral("report.json"));
+    line.reached(work).ask(QStringLiteral("$YREPORT=") + reportFile, work, 60'000);
     const Bytes bytes = readFile(reportFile.toStdString());
     try {
         const auto report = nlohmann::json::parse(bytes.begin(), bytes.end());
         out.took = report.at("seconds").get<double>();
-        compare(report, order, done, out);
+        compare(report, order_, done, out);
     } catch (const nlohmann::json::exception&) {
         throw Error(ErrorKind::Device, "the stand-in's report makes no sense; try again");
     }
+    return out;
+}
+
+TestCutResult runTestCut(const Job& job, const Derived& derived, int sheet, const QString& standIn, const Work& work)
+{
+    const TestBed bed(job, derived, sheet, standIn, work);
+    CutControl control;
+    const CutDone done = cutOnMachine(bed.order(), bed.link(), control, {}, {work.stop, [&](double f, std::string_view what) { work.report(0.1 + 0.8 * f, what); }});
+    work.report(0.92, "looking at the sheet");
+    MachineLine line(bed.link());
+    TestCutResult out = bed.landed(line, done, work);
     work.report(1, "done");
     return out;
 }

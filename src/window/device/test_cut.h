@@ -2,19 +2,26 @@
 #pragma once
 
 #include "device/cut_on_machine.h"
+#include "device/stand_in.h"
 #include "job/derive.h"
 
 #include <QImage>
+#include <QTemporaryDir>
 
 #include <optional>
 
 namespace yokai {
 
+// The bed as a camera over it sees it.
+struct BedPicture {
+    QImage image;
+    Point corner; // of its top-left pixel
+    double pxPerMm = 1;
+};
+
 // Unit: mm on the bed, y up.
 struct TestCutResult {
-    QImage bed;      // what the camera saw
-    Point bedCorner; // of its top-left pixel
-    double bedPxPerMm = 1;
+    BedPicture bed;
     std::vector<MarkPair> marks; // designed on the sheet (y up), measured on the bed
     std::optional<Fit> fit;      // absent with the fit switched off
     std::vector<Polyline> landed; // the cuts as the machine made them
@@ -26,7 +33,27 @@ struct TestCutResult {
     double planned = 0, took = 0; // seconds
 };
 
-// Throws Error or Cancelled. `standIn` is the program to start.
+// A sheet of a job on its way to a machine: what to cut, and the marks as they are printed.
+CutOrder orderOf(const Job& job, const Derived& derived, int sheet, const Work& work);
+
+// The stand-in with a sheet printed and loaded as the job says. Lives on one thread.
+class TestBed {
+public:
+    // Throws Error or Cancelled. `standIn` is the program to start.
+    TestBed(const Job& job, const Derived& derived, int sheet, const QString& standIn, const Work& work);
+    const CutOrder& order() const { return order_; }
+    LinkSpec link() const;
+    BedPicture picture(MachineLine& line, const Work& work) const;
+    // What came of a cut that was made there.
+    TestCutResult landed(MachineLine& line, const CutDone& done, const Work& work) const;
+
+private:
+    QTemporaryDir scratch_;
+    CutOrder order_;
+    std::unique_ptr<StandIn> there_;
+};
+
+// All of it in a row. Throws Error or Cancelled.
 TestCutResult runTestCut(const Job& job, const Derived& derived, int sheet, const QString& standIn, const Work& work);
 
 // The stand-in beside the running program, or the installed one.

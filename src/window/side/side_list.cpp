@@ -3,6 +3,7 @@
 #include "bench/view.h"
 #include "desk/findings.h"
 #include "desk/line_edits.h"
+#include "desk/machining.h"
 #include "desk/piece_edits.h"
 #include "theme/theme.h"
 
@@ -215,6 +216,7 @@ SideList::SideList(Desk& desk, QWidget* parent) : QListView(parent), desk_(desk)
     };
     for (const auto signal : {&Desk::shownChanged, &Desk::viewChanged, &Desk::testCutChanged})
         connect(&desk, signal, this, refresh);
+    connect(&desk.machining(), &Machining::changed, this, refresh);
     setSelectionMode(QAbstractItemView::ExtendedSelection);
     connect(selectionModel(), &QItemSelectionModel::selectionChanged, this, [this] {
         if (!selecting_)

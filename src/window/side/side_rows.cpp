@@ -3,6 +3,7 @@
 #include "check/mend.h"
 #include "desk/findings.h"
 #include "desk/line_edits.h"
+#include "desk/machining.h"
 #include "device/test_cut.h"
 #include "words.h"
 
@@ -369,60 +370,90 @@ void contents(const Desk& desk, std::vector<SideRow>& rows)
             plate(linesRow + int(kind), Desk::tr("%1, %n outlines", nullptr, n).arg(title(kind)), Desk::tr("as the spot colour '%1'").arg(text(shown->job.handOff.spots.of(kind))));
 }
 
-// 52 s, 2 min 05 s, 1 h 03 min.
-QString timeText(double seconds)
-{
-    const int s = int(std::lround(seconds));
-    if (s < 60)
-        return Desk::tr("%1 s").arg(s);
-    if (s < 3600)
-        return Desk::tr("%1 min %2 s").arg(s / 60).arg(s % 60, 2, 10, QLatin1Char('0'));
-    return Desk::tr("%1 h %2 min").arg(s / 3600).arg(s % 3600 / 60, 2, 10, QLatin1Char('0'));
-}
+QString exact(double mm, Unit unit) { return unit == Unit::Mm ? number(mm, 3) + QStringLiteral(" mm") : number(mm / 25.4, 4) + QStringLiteral(" in"); }
 
-void operations(const TestCutResult& cut, Unit unit, std::vector<SideRow>& rows)
-{
-    rows.push_back(section(Desk::tr("Operations")));
-    for (const PlannedStep& step : cut.steps)
-        if (step.paths > 0)
-            rows.push_back(figure(Desk::tr("%1, %n paths", nullptr, step.paths).arg(step.name.empty() ? QCoreApplication::translate("Operation", facts(step.operation).title) : text(step.name)),
-                                  Desk::tr("%1 \u00b7 %2").arg(lengthText(step.cut, unit), timeText(step.seconds))));
-    rows.push_back(figure(Desk::tr("Took %1").arg(timeText(cut.took)), Desk::tr("%1 were foretold").arg(timeText(cut.planned))));
-}
-
-void testCut(const Desk& desk, std::vector<SideRow>& rows)
+void landed(const Desk& desk, std::vector<SideRow>& rows)
 {
     const auto cut = desk.testCut();
     if (!cut)
         return;
-    const Unit unit = desk.unit();
-    const auto mm = [&](double v) { return unit == Unit::Mm ? number(v, 3) + QStringLiteral(" mm") : number(v / 25.4, 4) + QStringLiteral(" in"); };
     rows.push_back(section(Desk::tr("How it landed")));
     constexpr double fair = 0.3; // mm
-    rows.push_back(warning(cut->worst > fair ? Kind::Warning : Kind::Item, Desk::tr("Worst %1").arg(exactText(cut->worst, unit)),
-                           Desk::tr("%1 on average").arg(mm(cut->mean))));
-    if (!cut->fit) {
+    rows.push_back(warning(cut->worst > fair ? Kind::Warning : Kind::Item, Desk::tr("Worst %1").arg(exactText(cut->worst, desk.unit())),
+                           Desk::tr("%1 on average").arg(exact(cut->mean, desk.unit()))));
+    rows.push_back(figure(Desk::tr("Took %1").arg(timeText(cut->took)), Desk::tr("%1 were foretold").arg(timeText(cut->planned))));
+    if (!cut->fit)
         rows.push_back(warning(Kind::Warning, Desk::tr("Cut without a fit"), Desk::tr("the marks were not read")));
-        operations(*cut, unit, rows);
-        return;
+}
+
+// Design, measured, residual: one table, whatever way the marks were found.
+void marksOnBed(const Desk& desk, std::vector<SideRow>& rows)
+{
+    const OnBed& bed = desk.machining().onBed();
+    const Unit unit = desk.unit();
+    if (bed.fit) {
+        const Fit& f = *bed.fit;
+        rows.push_back(section(Desk::tr("Fit")));
+        rows.push_back(figure(title(f.model), Desk::tr("leaves %1 on average").arg(exact(f.rms, unit))));
+        rows.push_back(figure(Desk::tr("Scale"), Desk::tr("%1 % across \u00b7 %2 % along").arg(number(f.scaleX * 100, 3), number(f.scaleY * 100, 3))));
+        rows.push_back(figure(Desk::tr("Turn and skew"), Desk::tr("%1\u00b0 \u00b7 %2\u00b0").arg(number(f.turn, 3), number(f.skew, 3))));
+        rows.push_back(figure(Desk::tr("To expect"), Desk::tr("within %1 anywhere on the sheet, 95 of 100 times").arg(exact(f.expected, unit))));
+        for (const QString& doubt : desk.machining().doubtWords())
+            rows.push_back(warning(Kind::Warning, doubt));
     }
-    const Fit& f = *cut->fit;
-    rows.push_back(section(Desk::tr("Fit")));
-    rows.push_back(figure(title(f.model), Desk::tr("leaves %1 on average").arg(mm(f.rms))));
-    rows.push_back(figure(Desk::tr("Scale"), Desk::tr("%1 % across \u00b7 %2 % along").arg(number(f.scaleX * 100, 3), number(f.scaleY * 100, 3))));
-    rows.push_back(figure(Desk::tr("Turn and skew"), Desk::tr("%1\u00b0 \u00b7 %2\u00b0").arg(number(f.turn, 3), number(f.skew, 3))));
-    rows.push_back(figure(Desk::tr("To expect"), Desk::tr("within %1 anywhere on the sheet, 95 of 100 times").arg(mm(f.expected))));
+    if (bed.marks.empty() || !desk.job().cut.useFit)
+        return;
     rows.push_back(section(Desk::tr("Marks and residuals")));
-    for (std::size_t i = 0; i < cut->marks.size(); ++i) {
-        const bool out = std::find(f.leftOut.begin(), f.leftOut.end(), int(i)) != f.leftOut.end();
-        SideRow row = warning(out ? Kind::Warning : Kind::Item, Desk::tr("Mark %1 \u00b7 %2").arg(i + 1).arg(mm(f.residuals[i])),
-                              out ? Desk::tr("left out: the others agree without it")
-                                  : Desk::tr("found at %1, %2").arg(exactText(cut->marks[i].measured.x, unit, false), exactText(cut->marks[i].measured.y, unit)));
+    int measured = 0;
+    for (std::size_t i = 0; i < bed.marks.size(); ++i) {
+        const MarkSeen& m = bed.marks[i];
+        const auto place = [&](Point p) { return QStringLiteral("%1, %2").arg(exactText(p.x, unit, false), exactText(p.y, unit)); };
+        SideRow row = figure(Desk::tr("Mark %1").arg(i + 1), Desk::tr("designed at %1").arg(place(m.design)));
+        if (m.measured) {
+            const int k = measured++;
+            row.detail = Desk::tr("found at %1").arg(place(*m.measured));
+            if (bed.fit) {
+                row.title += QStringLiteral(" \u00b7 ") + exact(bed.fit->residuals[std::size_t(k)], unit);
+                if (std::find(bed.fit->leftOut.begin(), bed.fit->leftOut.end(), k) != bed.fit->leftOut.end()) {
+                    row.kind = Kind::Warning;
+                    row.detail = Desk::tr("left out: the others agree without it");
+                }
+            }
+            row.tip = Desk::tr("Designed at %1").arg(place(m.design));
+        }
+        row.faded = !m.measured;
         row.of = Of::Mark;
         row.id = int(i);
         rows.push_back(row);
     }
-    operations(*cut, unit, rows);
+}
+
+// How an operation is done, as its machine does it: "30 mm/s, 80 g, 2 passes".
+QString settingsText(const ProcessSettings& s, MachineKind kind, Unit unit)
+{
+    QStringList out;
+    out << (unit == Unit::Mm ? Desk::tr("%1 mm/s").arg(number(s.speed.mmPerSecond(), 0)) : Desk::tr("%1 in/s").arg(number(s.speed.in(SpeedUnit::InchPerSecond), 2)));
+    out << (kind == MachineKind::Laser ? Desk::tr("%1 %").arg(number(s.power, 0)) : Desk::tr("%1 g").arg(number(s.force, 0)));
+    if (s.passes > 1)
+        out << Desk::tr("%n passes", nullptr, s.passes);
+    return out.join(QStringLiteral(", "));
+}
+
+void operations(const Desk& desk, std::vector<SideRow>& rows)
+{
+    const auto planned = desk.machining().onBed().planned;
+    if (!planned)
+        return;
+    const Plan& plan = planned->plan;
+    rows.push_back(section(Desk::tr("Operations")));
+    for (const PlannedStep& step : plan.steps)
+        if (step.paths > 0)
+            rows.push_back(figure(Desk::tr("%1, %n paths", nullptr, step.paths).arg(step.name.empty() ? QCoreApplication::translate("Operation", facts(step.operation).title) : text(step.name)),
+                                  Desk::tr("%1 \u00b7 %2 \u00b7 %3").arg(lengthText(step.cut, desk.unit()), timeText(step.seconds), settingsText(step.settings, plan.machine.kind, desk.unit()))));
+    rows.push_back(figure(Desk::tr("All in %1").arg(timeText(plan.seconds)), plan.machine.name.empty() ? Desk::tr("with usual settings") : text(plan.machine.name)));
+    constexpr double nothing = 0.005; // mm
+    if (plan.beyondBed > nothing && desk.job().cut.plan.machine)
+        rows.push_back(warning(Kind::Fault, Desk::tr("%1 past the bed").arg(exactText(plan.beyondBed, desk.unit())), Desk::tr("lay the sheet farther in, or take a larger machine")));
 }
 
 } // namespace
@@ -454,9 +485,9 @@ std::vector<SideRow> sideRows(const Desk& desk)
         contents(desk, rows);
         break;
     case Station::Cut:
-        testCut(desk, rows);
-        if (!desk.testCut())
-            placements(desk, rows);
+        landed(desk, rows);
+        operations(desk, rows);
+        marksOnBed(desk, rows);
         break;
     }
     findings(desk, rows);

@@ -1,20 +1,63 @@
 #include "trail/panels.h"
 
-#include "device/test_cut.h"
+#include "desk/jogging.h"
+#include "desk/machining.h"
 #include "formats/machine/own_files.h"
+#include "theme/ask.h"
 #include "words.h"
 
 #include <QCheckBox>
+#include <QHBoxLayout>
+#include <QInputDialog>
 #include <QLabel>
 #include <QPushButton>
+#include <QSignalBlocker>
 
 namespace yokai {
 
+namespace {
+constexpr double jogSteps[] = {0.1, 0.5, 1, 10}; // mm; then: for as long as it is held
+}
+
 CutPanel::CutPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
 {
-    const Scope<CutSpec> cut = [](Job& job) { return &job.cut; };
     makeMachine();
-    const Scope<StandInSpec> standIn = [](Job& job) { return &job.cut.standIn; };
+    makeLink();
+    makeFit();
+    makeByHand();
+    makePresses();
+    makeStandIn();
+    for (const auto signal : {&Machining::changed, &Machining::headMoved})
+        connect(&desk.machining(), signal, this, &CutPanel::refreshMachine);
+}
+
+// This computer's own: what port the machine is at.
+void CutPanel::makeLink()
+{
+    port_ = new ChoiceBox(this);
+    port_->setObjectName("cut-port");
+    port_->setAccessibleName(tr("Link"));
+    port_->setToolTip(tr("Where the machine is connected; the stand-in is a program that prints, loads and cuts as a machine does"));
+    auto* label = new QLabel(tr("Link"), this);
+    label->setToolTip(port_->toolTip());
+    addRow(label, port_, nullptr);
+    connect(port_, &ChoiceBox::activated, this, [this](int index) {
+        if (index < port_->count() - 1) {
+            desk_.machining().setPort(port_->itemData(index).toString());
+            return;
+        }
+        bool taken = false;
+        const QString typed = QInputDialog::getText(window(), tr("Another port"), tr("The port's name, as the system calls it:"), QLineEdit::Normal, desk_.machining().port(), &taken).trimmed();
+        if (taken)
+            desk_.machining().setPort(typed);
+        refreshRest();
+    });
+}
+
+void CutPanel::makeFit()
+{
+    const Scope<CutSpec> cut = [](Job& job) { return &job.cut; };
+    const auto fitted = [this] { return desk_.job().cut.useFit; };
     choice(on(cut, &CutSpec::useFit)
                .id("cut-fit")
                .label(tr("Fit"))
@@ -23,7 +66,6 @@ CutPanel::CutPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
     std::vector<std::pair<FitModel, QString>> models;
     for (const FitModel m : {FitModel::Auto, FitModel::Rigid, FitModel::Scaled, FitModel::Affine, FitModel::Projective})
         models.emplace_back(m, title(m));
-    const auto fitted = [this] { return desk_.job().cut.useFit; };
     list(on(cut, &CutSpec::model)
              .id("cut-model")
              .label(tr("What the fit does"))
@@ -31,20 +73,115 @@ CutPanel::CutPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
              .tip(tr("What the fit may do to the cut. In the mathematics' words: rigid, similarity, affine, projective"))
              .of(models)
              .when(fitted));
+    choice(on(cut, &CutSpec::marksBy)
+               .id("cut-marks-by")
+               .label(tr("Marks by"))
+               .tip(tr("The machine's own eye, a picture of its bed, or the head driven to each by hand"))
+               .of({{MarksBy::Eye, tr("Eye")}, {MarksBy::Picture, tr("Picture")}, {MarksBy::Hand, tr("Hand")}})
+               .when(fitted));
+}
+
+QPushButton* CutPanel::press(const char* id, const QString& text, const QString& tip, std::function<void()> run)
+{
+    auto* button = new QPushButton(text, this);
+    button->setObjectName(QLatin1String(id));
+    button->setToolTip(tip);
+    connect(button, &QPushButton::clicked, this, std::move(run));
+    return button;
+}
+
+QWidget* CutPanel::pair(QWidget* left, QWidget* right)
+{
+    auto* row = new QWidget(this);
+    auto* layout = new QHBoxLayout(row);
+    layout->setContentsMargins(0, 0, 0, 0);
+    layout->setSpacing(6);
+    layout->addWidget(left, 1);
+    layout->addWidget(right, 1);
+    addWide(row);
+    return row;
+}
+
+// The head driven to each mark; also on the bench, by the arrow keys.
+void CutPanel::makeByHand()
+{
+    const auto byHand = [this] { return desk_.job().cut.useFit && desk_.job().cut.marksBy == MarksBy::Hand; };
+    QStringList steps;
+    for (const double mm : jogSteps)
+        steps << yokai::number(mm, mm < 1 ? 1 : 0);
+    steps << tr("held");
+    steps_ = new Segmented(steps, this);
+    steps_->setObjectName("jog-step");
+    steps_->setAccessibleName(tr("Step"));
+    steps_->setToolTip(tr("How far a press moves the head, mm; or for as long as it is held"));
+    connect(steps_, &Segmented::chosen, this, [this](int index) {
+        Hand hand = desk_.hand();
+        hand.jog = index < int(std::size(jogSteps)) ? Length::mm(jogSteps[index]) : Length();
+        desk_.setHand(hand);
+    });
+    const auto keep = [&](QWidget* group) {
+        keepShown(group, byHand);
+        if (QLabel* label = labelOf(group))
+            keepShown(label, byHand);
+    };
+    auto* stepLabel = new QLabel(tr("Step"), this);
+    addRow(stepLabel, steps_, nullptr);
+    keepShown(steps_, byHand);
+    keepShown(stepLabel, byHand);
+    const auto arrow = [this](const char* icon, const QString& name, Point towards) {
+        auto* button = new IconButton(QLatin1String(icon), name, name, this);
+        button->setObjectName(QLatin1String(icon));
+        connect(button, &IconButton::pressed, this, [this, towards] { edits::jogPressed(desk_, towards); });
+        connect(button, &IconButton::released, this, [this] { desk_.machining().endJog(); });
+        return button;
+    };
+    auto* home = new IconButton(QStringLiteral("jog-home"), tr("Home"), tr("The machine finds its corner"), this);
+    home->setObjectName("jog-home");
+    connect(home, &IconButton::clicked, this, [this] { desk_.machining().home(); });
+    keep(addGroup(tr("Move"), {arrow("jog-left", tr("To the left"), {-1, 0}), arrow("jog-right", tr("To the right"), {1, 0}), arrow("jog-up", tr("Away"), {0, 1}),
+                               arrow("jog-down", tr("Nearer"), {0, -1}), home},
+                  tr("Moves the head; on the bench by the arrow keys")));
+    take_ = press("mark-take", {}, tr("The mark is where the head is now (Enter, on the bench)"), [this] { edits::takeMark(desk_); });
+    near_ = press("mark-near", tr("Go near"), tr("Drives the head to where the mark should be"), [this] { edits::goNearMark(desk_); });
+    keepShown(pair(take_, near_), byHand);
+}
+
+void CutPanel::makePresses()
+{
+    find_ = press("cut-find", tr("Find marks"), tr("Looks for the sheet's marks where it should lie"), [this] { desk_.machining().findMarks(); });
+    picture_ = press("cut-picture", tr("Open a picture\u2026"), tr("A photo or scan of the whole bed with the sheet on it"), [this] { openPicture(); });
+    round_ = press("cut-round", tr("Run round"), tr("Once round all that will be cut, with the tool up"), [this] { desk_.machining().runRound(); });
+    faint_ = press("cut-faint", tr("Faint pass"), tr("Along every line with next to no power; a blade stays up"), [this] { desk_.machining().faintPass(); });
+    run_ = press("cut-run", tr("Cut"), {}, [this] { run(); });
+    run_->setProperty("kind", "primary");
+    keepShown(picture_, [this] { return desk_.job().cut.useFit && desk_.job().cut.marksBy == MarksBy::Picture; });
+    addWide(picture_);
+    pair(find_, round_);
+    pair(faint_, run_);
+    note_ = addNote();
+    goOn_ = press("cut-go-on", tr("Go on"), tr("From the last path that was finished; nothing is cut twice"), [this] { desk_.machining().goOn(); });
+    drop_ = press("cut-drop", tr("Forget it"), tr("What is left of it is not cut"), [this] { desk_.machining().dropLeft(); });
+    keepShown(pair(goOn_, drop_), [this] { return desk_.machining().left().has_value() && !desk_.machining().busy(); });
+}
+
+void CutPanel::makeStandIn()
+{
+    const Scope<PlanSpec> plan = [](Job& job) { return &job.cut.plan; };
+    const Scope<CutSpec> cut = [](Job& job) { return &job.cut; };
+    const auto known = [this] { return desk_.job().cut.plan.machine.has_value(); };
+    fold("cut-sheet", tr("Where the sheet lies"));
+    number(on(plan, &PlanSpec::sheetX).id("cut-sheet-x").label(tr("Lies across")).tip(tr("From the bed's left edge to the sheet's, about")).when(known));
+    number(on(plan, &PlanSpec::sheetY).id("cut-sheet-y").label(tr("Lies along")).tip(tr("From the bed's near edge to the sheet's, about")).when(known));
     number(on(cut, &CutSpec::maxResidual)
                .id("cut-residual")
                .label(tr("Residual"))
                .tip(tr("The largest allowed: a mark that stays farther off refuses the cut"))
                .step(0.05)
-               .when(fitted));
-    run_ = new QPushButton(tr("Try the cut"), this);
-    run_->setObjectName("cut-run");
-    run_->setProperty("kind", "primary");
-    addWide(run_);
-    note_ = addNote();
-    connect(run_, &QPushButton::clicked, this, &CutPanel::run);
-
+               .when([this] { return desk_.job().cut.useFit; }));
+    endFold();
     fold("stand-in", tr("How the stand-in prints and loads"));
+    const Scope<StandInSpec> standIn = [](Job& job) { return &job.cut.standIn; };
+    tick(on(standIn, &StandInSpec::trueTime).id("standin-true-time").label(tr("In true time")).tip(tr("As slow as the machine is; else as fast as can be")));
     const auto stretch = [&](double StandInSpec::*member, const char* id, const QString& label, const QString& tip) {
         number(by<double>([member](Job& job) { return std::optional<double>(job.cut.standIn.*member * 100); },
                           [member](Job& job, const double& percent) { job.cut.standIn.*member = percent / 100; })
@@ -88,10 +225,6 @@ void CutPanel::makeMachine()
              .wide()
              .tip(tr("What cuts: its bed, how fast it goes, its blade or its beam"))
              .of(machines));
-    const Scope<PlanSpec> plan = [](Job& job) { return &job.cut.plan; };
-    const auto known = [this] { return desk_.job().cut.plan.machine.has_value(); };
-    number(on(plan, &PlanSpec::sheetX).id("cut-sheet-x").label(tr("Lies across")).tip(tr("From the bed's left edge to the sheet's, about")).when(known));
-    number(on(plan, &PlanSpec::sheetY).id("cut-sheet-y").label(tr("Lies along")).tip(tr("From the bed's near edge to the sheet's, about")).when(known));
     list(by<std::string>([](Job& job) { return std::optional(job.cut.plan.material ? job.cut.plan.material->name : std::string()); },
                          [shelf](Job& job, const std::string& name) {
                              const auto found = std::find_if(shelf->materials.begin(), shelf->materials.end(), [&](const Material& m) { return m.name == name; });
@@ -106,27 +239,59 @@ void CutPanel::makeMachine()
 
 void CutPanel::refreshRest()
 {
-    const Shown* shown = desk_.shown();
-    note_->setText(shown ? refusal(shown->derived, shown->job, desk_.unit()) : QString());
-    note_->setVisible(!note_->text().isEmpty());
-    run_->setEnabled(shown && note_->text().isEmpty() && !shown->derived.sheet.placements.empty() && desk_.current() && !desk_.busy());
-    run_->setToolTip(tr("Print on the stand-in, read the marks, fit, cut, and see where it landed"));
+    const Machining& machining = desk_.machining();
+    {
+        const QSignalBlocker quiet(port_);
+        port_->clear();
+        port_->addItem(tr("Stand-in"), QString());
+        for (const QString& port : machining.ports())
+            port_->addItem(port, port);
+        port_->addItem(tr("Another port\u2026"));
+        port_->setCurrentIndex(std::max(0, port_->findData(machining.port())));
+    }
+    const auto step = std::find_if(std::begin(jogSteps), std::end(jogSteps), [this](double mm) { return desk_.hand().jog == Length::mm(mm); });
+    steps_->setCurrent(int(step - std::begin(jogSteps)));
+    refreshMachine();
 }
+
+// What changes while the machine is at it.
+void CutPanel::refreshMachine()
+{
+    const Machining& machining = desk_.machining();
+    const OnBed& bed = machining.onBed();
+    QString why;
+    const bool may = machining.mayCut(&why);
+    if (why.isEmpty() && desk_.job().cut.useFit)
+        why = bed.refusal;
+    if (machining.left() && !machining.busy())
+        why = tr("A cut of '%1' stopped after %2 of %3 paths.").arg(text(machining.left()->name)).arg(machining.left()->runs).arg(machining.left()->program.done.size());
+    note_->setText(why);
+    note_->setVisible(!why.isEmpty());
+    const bool fits = !desk_.job().cut.useFit || bed.fit;
+    run_->setText(machining.port().isEmpty() ? tr("Try the cut") : tr("Cut"));
+    run_->setToolTip(machining.port().isEmpty() ? tr("Print on the stand-in, find the marks, fit, cut, and see where it landed") : tr("Finds the marks where that is still to be done, and cuts"));
+    run_->setEnabled(may);
+    find_->setEnabled(may && desk_.job().cut.useFit && desk_.job().cut.marksBy != MarksBy::Hand);
+    round_->setEnabled(may && fits);
+    faint_->setEnabled(may && fits);
+    picture_->setEnabled(may);
+    const int mark = edits::markToTake(desk_);
+    take_->setText(tr("Take mark %1").arg(mark + 1));
+    take_->setEnabled(mark >= 0 && bed.head && !bed.under);
+    near_->setEnabled(mark >= 0 && !bed.under);
+    for (QWidget* left : {goOn_->parentWidget()})
+        left->setVisible(machining.left().has_value() && !machining.busy());
+}
+
+void CutPanel::openPicture() {}
 
 void CutPanel::run()
 {
-    if (!desk_.current() || refusal(desk_.shown()->derived.findings))
-        return;
-    const auto shown = desk_.sharedShown();
-    auto result = std::make_shared<TestCutResult>();
-    const int sheet = desk_.sheet();
-    desk_.background().start(
-        tr("Stand-in"),
-        [shown, result, sheet](const Work& work) -> QString {
-            *result = runTestCut(shown->job, shown->derived, sheet, standInProgram(), work);
-            return {};
-        },
-        [this, shown, result] { desk_.setTestCut(result, shown->revision); });
+    desk_.machining().cut([this](const QStringList& doubts) {
+        enum Answer { Cut, Back };
+        return theme::ask(this, "doubtful-fit", tr("Look at the fit first"), doubts.join(QLatin1Char('\n')),
+                          {{tr("Cut all the same"), QMessageBox::AcceptRole}, {tr("Go back"), QMessageBox::RejectRole}}, Back, Back) == Cut;
+    });
 }
 
 } // namespace yokai

@@ -202,7 +202,19 @@ protected:
 
 private:
     void makeMachine();
-    QPushButton* run_;
+    void makeLink();
+    void makeFit();
+    void makeByHand();
+    void makePresses();
+    void makeStandIn();
+    void openPicture();
+    void refreshMachine();
+    QPushButton* press(const char* id, const QString& text, const QString& tip, std::function<void()> run);
+    QWidget* pair(QWidget* left, QWidget* right); // side by side over the whole row
+    ChoiceBox* port_ = nullptr;
+    Segmented* steps_ = nullptr;
+    QPushButton *run_ = nullptr, *find_ = nullptr, *round_ = nullptr, *faint_ = nullptr, *picture_ = nullptr, *take_ = nullptr, *near_ = nullptr, *goOn_ = nullptr,
+                *drop_ = nullptr;
     QLabel* note_ = nullptr;
 };
 

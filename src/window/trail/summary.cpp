@@ -4,7 +4,7 @@
 
 #include "desk/findings.h"
 #include "desk/line_edits.h"
-#include "device/test_cut.h"
+#include "desk/machining.h"
 #include "words.h"
 
 #include <algorithm>
@@ -123,7 +123,14 @@ Summary sheet(const Desk& desk)
 
 Summary cut(const Desk& desk)
 {
+    const OnBed& bed = desk.machining().onBed();
+    if (bed.under)
+        return {Desk::tr("%1 of %2 paths").arg(bed.under->runs).arg(bed.under->of), StationState::Working};
     const auto tried = desk.testCut();
+    if (!tried && !bed.refusal.isEmpty())
+        return {Desk::tr("marks do not fit"), StationState::Fault};
+    if (!tried && bed.fit)
+        return {Desk::tr("%n marks, %1", nullptr, int(bed.pairs().size())).arg(exactText(bed.fit->worst, desk.unit())), bed.doubts.empty() ? StationState::Fine : StationState::Found};
     if (!tried)
         return {Desk::tr("not tried yet"), StationState::NotBegun};
     constexpr double fair = 0.3; // mm: what hides in a border of 0.5 mm

@@ -1,5 +1,6 @@
 #include "trail/trail.h"
 
+#include "desk/machining.h"
 #include "theme/theme.h"
 #include "trail/panels.h"
 
@@ -195,6 +196,7 @@ Trail::Trail(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk), layout
     layout_->addStretch(0);
     for (const auto signal : {&Desk::jobChanged, &Desk::shownChanged, &Desk::viewChanged, &Desk::workChanged, &Desk::testCutChanged})
         connect(&desk, signal, this, &Trail::refresh);
+    connect(&desk.machining(), &Machining::changed, this, &Trail::refresh);
     refresh();
 }
 

@@ -8,27 +8,48 @@ namespace {
 
 class GcodeWriter {
 public:
-    explicit GcodeWriter(const Plan& plan) : plan_(plan), machine_(plan.machine), toMachine_(plan.machine.bed.toMachine()), mirrors_(toMachine_.det() < 0) {}
-    Program program()
+    explicit GcodeWriter(const Machine& machine, Trial trial)
+        : machine_(machine), trial_(trial), toMachine_(machine.bed.toMachine()), mirrors_(toMachine_.det() < 0)
     {
         for (const char* line : {machine_.inches ? "G20" : "G21", "G17", "G90"})
             out_.lines.emplace_back(line);
         raise();
+    }
+    Program program(const Plan& plan)
+    {
         int step = -1;
-        for (const ToolRun& run : plan_.runs) {
+        for (const ToolRun& run : plan.runs) {
+            if (trial_ == Trial::Faint && run.pass > 0) // it would go the same way
+                continue;
             if (run.step != step)
-                begin(plan_.steps[std::size_t(step = run.step)]);
-            write(run, plan_.steps[std::size_t(step)].settings);
+                begin(plan.steps[std::size_t(step = run.step)]);
+            write(run, plan.steps[std::size_t(step)].settings);
             out_.done.push_back(out_.lines.size());
+            out_.doneBy.push_back(run.doneBy);
         }
-        out_.lines.emplace_back("M9");
-        const Place home = placeOf({});
-        out_.lines.push_back("G0" + words(home));
-        out_.lines.emplace_back("M2");
+        out_.seconds = plan.seconds;
+        if (trial_ == Trial::No)
+            out_.lines.emplace_back("M9");
+        end();
+        return std::move(out_);
+    }
+    Program round(const Polyline& line, Speed speed)
+    {
+        for (const Point p : line)
+            out_.lines.push_back("G1" + words(placeOf(p)) + feed(speed));
+        if (!line.empty())
+            out_.lines.push_back("G1" + words(placeOf(line.front())));
+        end();
         return std::move(out_);
     }
 
 private:
+    void end()
+    {
+        const Place home = placeOf({});
+        out_.lines.push_back("G0" + words(home));
+        out_.lines.emplace_back("M2");
+    }
     struct Place {
         std::string x, y;
         bool operator==(const Place&) const = default;
@@ -49,7 +70,8 @@ private:
     void begin(const PlannedStep& step)
     {
         out_.lines.push_back(std::string("(") + facts(step.operation).name + ")");
-        out_.lines.emplace_back(step.settings.air ? "M8" : "M9");
+        if (trial_ == Trial::No)
+            out_.lines.emplace_back(step.settings.air ? "M8" : "M9");
         if (machine_.kind == MachineKind::Laser && !byHeight() && (step.settings.focus != Length() || focused_)) {
             out_.lines.push_back("G0 Z" + figure(step.settings.focus.mm()));
             focused_ = true;
@@ -59,22 +81,25 @@ private:
     std::string lowered(const ProcessSettings& settings) const
     {
         if (byHeight())
-            return "G1 Z" + figure(machine_.tool.down.mm()) + feed(settings);
+            return "G1 Z" + figure(machine_.tool.down.mm()) + feed(settings.speed);
         const ToolSpec& tool = machine_.tool;
-        const double share = machine_.kind == MachineKind::Laser ? settings.power / 100 : std::min(1.0, settings.force / tool.forceMost);
+        const double power = trial_ == Trial::Faint ? std::min(faintPower, settings.power) : settings.power;
+        const double share = machine_.kind == MachineKind::Laser ? power / 100 : std::min(1.0, settings.force / tool.forceMost);
         return (tool.powerFollowsSpeed ? "M4 S" : "M3 S") + plainNumber(std::round(share * tool.powerMost), 0);
     }
-    std::string feed(const ProcessSettings& settings) const
+    std::string feed(Speed speed) const
     {
-        return " F" +
-               plainNumber(machine_.inches ? settings.speed.in(SpeedUnit::InchPerMinute) : settings.speed.in(SpeedUnit::MmPerMinute), machine_.inches ? 2 : 1);
+        return " F" + plainNumber(speed.in(machine_.inches ? SpeedUnit::InchPerMinute : SpeedUnit::MmPerMinute), machine_.inches ? 2 : 1);
     }
+    // Of a trial: a blade would mark, a beam that is lowered by height would burn.
+    bool staysUp() const { return trial_ == Trial::Faint && (byHeight() || machine_.kind != MachineKind::Laser); }
 
     void write(const ToolRun& run, const ProcessSettings& settings)
     {
         out_.lines.push_back("G0" + words(placeOf(run.track.start)));
-        out_.lines.push_back(lowered(settings));
-        std::string rate = feed(settings);
+        if (!staysUp())
+            out_.lines.push_back(lowered(settings));
+        std::string rate = feed(settings.speed);
         Place at = placeOf(run.track.start);
         const auto go = [&](const char* word, Point to, const std::string& middle) {
             // What rounding leaves no length would be a whole turn, were it an arc.
@@ -97,7 +122,8 @@ private:
             const Point centre = toMachine_(centreOf(from, arc)), begin = toMachine_(from);
             go((arc.bulge > 0) != mirrors_ ? "G3" : "G2", arc.end, " I" + figure(centre.x - begin.x) + " J" + figure(centre.y - begin.y));
         });
-        raise();
+        if (!staysUp())
+            raise();
     }
     // So flat, or so short, that rounded figures would say less of it as an arc than as a line.
     static bool isStraight(Point from, const Arc& arc)
@@ -106,8 +132,8 @@ private:
         return std::abs(arc.bulge) * distance(from, arc.end) / 2 < flat || radiusOf(from, arc) > longest;
     }
 
-    const Plan& plan_;
     const Machine& machine_;
+    Trial trial_;
     Affine toMachine_;
     bool mirrors_, focused_ = false;
     Program out_;
@@ -115,7 +141,9 @@ private:
 
 } // namespace
 
-Program gcodeOf(const Plan& plan) { return GcodeWriter(plan).program(); }
+Program gcodeOf(const Plan& plan, Trial trial) { return GcodeWriter(plan.machine, trial).program(plan); }
+
+Program runRound(const Machine& machine, const Polyline& line, Speed speed) { return GcodeWriter(machine, Trial::No).round(line, speed); }
 
 Bytes writeGcode(const Drawing& d, Content, const Work& work) { return textOf(gcodeOf(planOf(d.cuts, d.width, d.height, d.plan, {}, work))); }
 

@@ -48,7 +48,9 @@ Program hpglOf(const Plan& plan)
         if (!line.empty())
             out.lines.push_back(line + ";");
         out.done.push_back(out.lines.size());
+        out.doneBy.push_back(run.doneBy);
     }
+    out.seconds = plan.seconds;
     out.lines.emplace_back("PU0,0;");
     out.lines.emplace_back("SP0;");
     return out;

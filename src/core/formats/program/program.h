@@ -12,12 +12,21 @@ namespace yokai {
 
 struct Program {
     std::vector<std::string> lines;
-    std::vector<std::size_t> done; // a run of the plan each: it is finished when so many lines are done
+    std::vector<std::size_t> done; // a run of the plan each: it is finished when so many lines are done,
+    std::vector<double> doneBy;    // and so many seconds after the beginning
+    double seconds = 0;            // all of it
 };
+
+// How a program is run to see where it will cut: on a laser with next to no power, of all others with the tool up.
+enum class Trial { No, Faint };
+constexpr double faintPower = 0.5; // percent: common practice, shows on paper and card and cuts neither
 
 // Words of RS-274/NGC (NIST IR 6556), with M3 or M4 and S for a tool that has a power, as open-source motion firmware takes
 // them. Feeds are in the program's units a minute, arcs have their middles in I and J.
-Program gcodeOf(const Plan& plan);
+Program gcodeOf(const Plan& plan, Trial trial = Trial::No);
+
+// Along a line on the bed and back to where it begins, with the tool up.
+Program runRound(const Machine& machine, const Polyline& line, Speed speed);
 
 // For plotters with a knife: pens by operation, with them speed (VS, cm/s) and force (FS, gram); 40 units a mm.
 Program hpglOf(const Plan& plan);

@@ -1,0 +1,23 @@
+// The line to a machine, kept open from one thing asked of it to the next: many boards begin anew whenever it is opened, and then
+// no longer know where they are. For use on one thread, not the window's.
+#pragma once
+
+#include "device/serial_machine.h"
+#include "machine/machine.h"
+
+namespace yokai {
+
+class MachineLine {
+public:
+    explicit MachineLine(LinkSpec link) : link_(std::move(link)) {}
+    const LinkSpec& link() const { return link_; }
+    // Greeted and in step. One that is not reached is tried again until the patience is at its end; then throws LinkLost or Error(Device).
+    SerialMachine& reached(const Work& work, double patienceSeconds = 0);
+    void close() { machine_.reset(); } // it was lost
+
+private:
+    LinkSpec link_;
+    std::unique_ptr<SerialMachine> machine_;
+};
+
+} // namespace yokai

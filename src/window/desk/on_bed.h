@@ -1,0 +1,64 @@
+// What is known of a machine's bed and of the sheet that lies on it, as one value that the views read and that can be handed to
+// another thread.
+//
+// Unit: mm on the bed before its user, x to the right, y away.
+#pragma once
+
+#include "base/line_kind.h"
+#include "device/serial_machine.h"
+#include "device/test_cut.h"
+#include "machine/plan.h"
+#include "register/doubt.h"
+
+#include <QString>
+
+#include <memory>
+#include <optional>
+#include <vector>
+
+namespace yokai {
+
+struct MarkSeen {
+    Point design; // on the sheet, y up
+    std::optional<Point> measured;
+    bool operator==(const MarkSeen&) const = default;
+};
+
+// A plan with where the tool truly goes, a line a run, to be drawn.
+struct Planned {
+    Plan plan;
+    struct Line {
+        LineKind kind;
+        Polyline points;
+    };
+    std::vector<Line> lines;
+    std::optional<Fit> fit; // it was made with; none: for where the sheet should lie
+};
+
+struct Head {
+    Point at;
+    MachineState state = MachineState::Unknown;
+    bool operator==(const Head&) const = default;
+};
+
+// A cut, or a trial of one, that is under way.
+struct Under {
+    std::shared_ptr<const Planned> planned; // none: one that is gone on with
+    std::size_t runs = 0, of = 0;           // that are done
+    bool held = false;
+};
+
+struct OnBed {
+    std::vector<MarkSeen> marks; // those of the sheet
+    std::optional<Fit> fit;      // as soon as enough are measured
+    QString refusal;             // why there is none
+    std::vector<DoubtOfFit> doubts;
+    std::shared_ptr<const BedPicture> picture;
+    std::shared_ptr<const Planned> planned; // for where the sheet should lie
+    std::optional<Head> head;
+    std::optional<Under> under;
+    std::vector<MarkPair> pairs() const;
+    bool measured() const; // any of the marks
+};
+
+} // namespace yokai

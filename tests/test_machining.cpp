@@ -1,0 +1,260 @@
+// The Cut station at work on a machine: a stand-in of its own at a port, reached as any machine is. Marks found, tried, cut, held,
+// stopped and gone on with, by the window's own buttons and keys.
+
+#include "device/stand_in.h"
+#include "driver.h"
+#include "formats/machine/own_files.h"
+#include "formats/pdf/pdf.h"
+#include "machine/library.h"
+
+#include <QInputDialog>
+#include <QJsonArray>
+#include <QJsonDocument>
+#include <QJsonObject>
+
+using namespace yokai;
+using namespace yokai::test;
+
+class TestMachining : public Driver {
+    Q_OBJECT
+
+    std::unique_ptr<StandIn> there_;
+    QString file(const QString& name) const { return dir_.filePath(name); }
+    Machining& machining() { return desk().machining(); }
+    const OnBed& bed() { return machining().onBed(); }
+
+    // Six boxes on a sheet, for the machine that is chosen; and that machine at a port, with the sheet printed and laid in.
+    void sheetOnMachine(QStringList options = {}, const char* askew = "1.002,0.999,0.8,0.1,26.5,24.1")
+    {
+        drop({square()});
+        enter(Station::Sheet);
+        type("sheet-copies", "6");
+        enter(Station::Cut);
+        choose("cut-machine", 1);
+        const CutOrder order = orderOf(desk().job(), desk().shown()->derived, 0, {});
+        const Bytes machine = writeMachine(*desk().job().cut.plan.machine), print = writePdf(drawSheet(desk().job(), desk().shown()->derived, 0, Content::Print, {}), Content::Print, {});
+        writeFile(file("machine.json").toStdString(), machine);
+        writeFile(file("print.pdf").toStdString(), print);
+        options << "--machine=" + file("machine.json") << "--sheet=" + file("print.pdf") << QStringLiteral("--askew=") + askew << "--link=" + file("port") << "--report=" + file("report.json") << "--picture=" + file("cut.png");
+        there_ = std::make_unique<StandIn>(YOKAI_STANDIN, options);
+        port(there_->port());
+    }
+    // As a maker types it.
+    void port(const QString& name)
+    {
+        QTimer typed;
+        connect(&typed, &QTimer::timeout, this, [&] {
+            if (auto* dialog = qobject_cast<QInputDialog*>(QApplication::activeModalWidget())) {
+                typed.stop();
+                dialog->setTextValue(name);
+                dialog->accept();
+            }
+        });
+        typed.start(10);
+        auto* box = find<QComboBox>("cut-port");
+        box->setCurrentIndex(box->count() - 1);
+        emit box->activated(box->count() - 1);
+        QCOMPARE(machining().port(), name);
+        QCOMPARE(box->currentText(), name);
+    }
+    // What the stand-in did, once it is ended.
+    QJsonArray cuts()
+    {
+        there_.reset();
+        const Bytes bytes = readFile(file("report.json").toStdString());
+        return QJsonDocument::fromJson(QByteArray(reinterpret_cast<const char*>(bytes.data()), qsizetype(bytes.size()))).object()["cuts"].toArray();
+    }
+    double cutLength()
+    {
+        double out = 0;
+        for (const QJsonValue cut : cuts()) {
+            const QJsonArray p = cut.toObject()["sheet_mm"].toArray();
+            for (qsizetype k = 1; k < p.size(); ++k)
+                out += std::hypot(p[k].toArray()[0].toDouble() - p[k - 1].toArray()[0].toDouble(), p[k].toArray()[1].toDouble() - p[k - 1].toArray()[1].toDouble());
+        }
+        return out;
+    }
+    double plannedLength()
+    {
+        double out = 0;
+        for (const Planned::Line& line : bed().planned->lines)
+            for (std::size_t k = 1; k < line.points.size(); ++k)
+                out += distance(line.points[k - 1], line.points[k]);
+        return out;
+    }
+    QString row(const QString& beginning)
+    {
+        auto* list = window_->findChild<SideList*>();
+        for (int k = 0; k < list->model()->rowCount(); ++k)
+            if (const SideRow& r = list->rowAt(list->model()->index(k, 0)); r.title.startsWith(beginning))
+                return r.title + " | " + r.detail;
+        return {};
+    }
+
+private slots:
+    void initTestCase() { start(); }
+    void init() { open(); }
+    void cleanup()
+    {
+        close();
+        there_.reset();
+        QSettings().clear();
+    }
+
+    // Find, run round, try with the tool up, cut; each shows what it did, and only the cut cuts.
+    void findTryAndCut()
+    {
+        sheetOnMachine();
+        QTRY_VERIFY(bed().planned);
+        QVERIFY2(row("Outer through").contains(" g"), qPrintable(row("Outer through"))); // all settings at a glance
+        QVERIFY(!find<QPushButton>("cut-round")->isEnabled());
+        click("cut-find");
+        QVERIFY2(bed().fit, qPrintable(notice()));
+        QVERIFY(std::abs(bed().fit->turn - 0.8) < 0.03);
+        QCOMPARE(bed().pairs().size(), desk().shown()->derived.sheet.marks.size());
+        QVERIFY2(row("Mark 2").contains("found at"), qPrintable(row("Mark 2")));
+        click("cut-round");
+        click("cut-faint");
+        QVERIFY2(notice().isEmpty() || !notice().contains("error"), qPrintable(notice()));
+        QVERIFY(bed().head && !bed().under);
+        const double planned = plannedLength();
+        click("cut-run");
+        QVERIFY2(notice().contains("Cut: "), qPrintable(notice()));
+        const double cut = cutLength(); // once, whatever went before
+        QVERIFY2(std::abs(cut / planned - 1) < 0.01, qPrintable(QString("%1 of %2").arg(cut).arg(planned)));
+        QVERIFY(!machining().left());
+    }
+
+    // While it cuts: the head moves on the bench, the strip says what is done and left; held it stands, stopped its tool is up at once.
+    void heldAndStopped()
+    {
+        sheetOnMachine({"--pace=1"});
+        click("cut-find");
+        QVERIFY2(bed().fit, qPrintable(notice()));
+        QTest::mouseClick(find<QPushButton>("cut-run"), Qt::LeftButton);
+        QTRY_VERIFY_WITH_TIMEOUT(bed().under && bed().under->runs > 0, 60'000);
+        auto* text = find<QLabel>("progress-text");
+        QTRY_VERIFY2(text->isVisible() && text->text().contains("left") && text->text().contains(" of 6"), qPrintable(text->text()));
+        auto* hold = find<QToolButton>("hold");
+        QVERIFY(hold->isVisible());
+        QTest::mouseClick(hold, Qt::LeftButton);
+        QCOMPARE(hold->text(), QString("Resume"));
+        QTRY_COMPARE(int(bed().head->state), int(MachineState::Hold));
+        QTest::qWait(300);
+        const Point held = bed().head->at;
+        QTest::qWait(500);
+        QCOMPARE(bed().head->at, held);
+        QTest::mouseClick(hold, Qt::LeftButton);
+        QTRY_VERIFY(!(bed().head->at == held));
+        // Closing asks first.
+        answer("still-cutting", "Go back");
+        window_->close();
+        QVERIFY(answered_ && window_->isVisible() && bed().under);
+        QElapsedTimer time;
+        time.start();
+        QTest::mouseClick(find<QToolButton>("stop"), Qt::LeftButton);
+        QTRY_VERIFY(!machining().busy());
+        QVERIFY(time.elapsed() < 2000);
+        QVERIFY2(notice().contains("Stopped, with the tool up"), qPrintable(notice()));
+        QVERIFY(!bed().under && !hold->isVisible());
+    }
+
+    // The link is lost and stays lost; another window goes on, and nothing is cut twice.
+    void anotherWindowGoesOn()
+    {
+        sheetOnMachine({"--fault=link@150:25"});
+        click("cut-find");
+        QVERIFY2(bed().fit, qPrintable(notice()));
+        const double planned = plannedLength();
+        QTest::mouseClick(find<QPushButton>("cut-run"), Qt::LeftButton);
+        QVERIFY(QTest::qWaitFor([&] { return !machining().busy(); }, 60'000));
+        QVERIFY2(notice().contains("check the cable"), qPrintable(notice()));
+        close();
+        open();
+        drop({square()});
+        enter(Station::Cut);
+        auto* goOn = find<QPushButton>("cut-go-on");
+        QVERIFY(goOn->isVisible());
+        QVERIFY(machining().left() && machining().left()->runs < 6);
+        QTRY_VERIFY_WITH_TIMEOUT(QFile::exists(there_->port()), 30'000); // it is plugged in again
+        QTest::mouseClick(goOn, Qt::LeftButton);
+        QVERIFY(settled());
+        QVERIFY2(notice().contains("Cut: 6"), qPrintable(notice()));
+        const double cut = cutLength();
+        QVERIFY2(std::abs(cut / planned - 1) < 0.01, qPrintable(QString("%1 of %2").arg(cut).arg(planned)));
+        QVERIFY(!goOn->isVisible() && !machining().left());
+    }
+
+    // Two marks taken with the arrow keys: near them by a press, then in steps, then finer ones.
+    void marksByHand()
+    {
+        sheetOnMachine();
+        auto* by = find<Segmented>("cut-marks-by");
+        QTest::mouseClick(by, Qt::LeftButton, {}, QPoint(by->width() - 8, 10));
+        QVERIFY(settled());
+        QCOMPARE(int(desk().job().cut.marksBy), int(MarksBy::Hand));
+        Bench& bench = window_->bench();
+        const Affine onBed = Affine::turn(0.8 * 3.14159265358979 / 180); // near enough where the marks are: the eye is the maker's
+        for (int mark = 0; mark < 2; ++mark) {
+            click("mark-near");
+            const Point near = bed().head->at;
+            const Point design = bed().marks[std::size_t(mark)].design, truth = onBed(design) + Point{26.5, 24.1};
+            bench.setFocus();
+            for (const auto& [index, step] : {std::pair(3, 10.0), std::pair(2, 1.0), std::pair(1, 0.5), std::pair(0, 0.1)}) {
+                auto* steps = find<Segmented>("jog-step");
+                while (steps->current() != index)
+                    QTest::keyClick(steps, steps->current() < index ? Qt::Key_Right : Qt::Key_Left);
+                bench.setFocus();
+                for (const auto& [axis, less, more] : {std::tuple(0, Qt::Key_Left, Qt::Key_Right), std::tuple(1, Qt::Key_Down, Qt::Key_Up)})
+                    for (;;) {
+                        const double off = axis == 0 ? truth.x - bed().head->at.x : truth.y - bed().head->at.y;
+                        if (std::abs(off) <= step / 2 + 1e-9)
+                            break;
+                        QTest::keyClick(&bench, off < 0 ? less : more);
+                        QVERIFY(settled());
+                    }
+            }
+            QVERIFY(distance(bed().head->at, truth) < 0.08);
+            QVERIFY(distance(near, truth) < 8);
+            QTest::keyClick(&bench, Qt::Key_Return);
+            QVERIFY(bed().marks[std::size_t(mark)].measured);
+        }
+        QVERIFY2(bed().fit, qPrintable(bed().refusal));
+        QVERIFY(std::abs(bed().fit->turn - 0.8) < 0.05);
+        // Held, it goes until it is let go.
+        auto* steps = find<Segmented>("jog-step");
+        while (steps->current() != 4)
+            QTest::keyClick(steps, Qt::Key_Right);
+        const double x = bed().head->at.x;
+        auto* right = find<IconButton>("jog-right");
+        QTest::mousePress(right, Qt::LeftButton);
+        QTest::qWait(300);
+        QTest::mouseRelease(right, Qt::LeftButton);
+        QVERIFY(settled());
+        QVERIFY(bed().head->at.x > x + 1 && bed().head->at.x < desk().job().cut.plan.machine->bed.width.mm() + 0.01);
+        QCOMPARE(int(bed().head->state), int(MachineState::Idle));
+    }
+
+    // A mark dragged where it does not belong is left out, which is said; nothing is cut before the maker has agreed.
+    void doubtfulFitsAsk()
+    {
+        sheetOnMachine();
+        click("cut-find");
+        QVERIFY2(bed().fit && bed().doubts.empty(), qPrintable(notice()));
+        const Point at = *bed().marks[1].measured;
+        drag({{at.x, -at.y}, {at.x + 3, -at.y - 2}});
+        QVERIFY(distance(*bed().marks[1].measured, at + Point{3, 2}) < 1);
+        QVERIFY(!bed().doubts.empty());
+        QVERIFY2(row("Mark 2").contains("left out"), qPrintable(row("Mark 2")));
+        answer("doubtful-fit", "Go back");
+        click("cut-run");
+        QVERIFY(answered_);
+        answer("doubtful-fit", "Cut all the same");
+        click("cut-run");
+        QVERIFY(answered_);
+        QCOMPARE(cuts().size(), 6);
+    }
+};
+
+QTEST_MAIN(TestMachining)
+#include "test_machining.moc"
