@@ -12,6 +12,8 @@
 #include <QJsonDocument>
 #include <QJsonObject>
 
+#include <numbers>
+
 using namespace yokai;
 using namespace yokai::test;
 
@@ -89,6 +91,50 @@ class TestMachining : public Driver {
             if (const SideRow& r = list->rowAt(list->model()->index(k, 0)); r.title.startsWith(beginning))
                 return r.title + " | " + r.detail;
         return {};
+    }
+
+    void chooseBy(int index)
+    {
+        auto* by = find<Segmented>("cut-marks-by");
+        by->setFocus();
+        while (by->current() != index)
+            QTest::keyClick(by, by->current() < index ? Qt::Key_Right : Qt::Key_Left);
+        QVERIFY(settled());
+        QCOMPARE(int(desk().job().cut.marksBy), index);
+    }
+    // Where the sheet lies as sheetOnMachine() laid it: stretched, skewed, turned, moved.
+    Point onBed(Point design)
+    {
+        const double turn = 0.8 * std::numbers::pi / 180, skew = 0.1 * std::numbers::pi / 180;
+        const Layout& sheet = desk().shown()->derived.sheet;
+        const Point middle{sheet.width / 2, sheet.height / 2}, off = design - middle;
+        const Point p{1.002 * off.x + 0.999 * std::sin(skew) * off.y, 0.999 * std::cos(skew) * off.y};
+        return Affine::turn(turn)(p) + middle + Point{26.5, 24.1};
+    }
+    // The bed of 10 px a mm from a camera at the side: a projective picture of what the stand-in's camera sees.
+    QPolygonF photoCorners_;
+    QString slantedPhoto()
+    {
+        SerialMachine machine(there_->port());
+        machine.greet({});
+        const auto view = machine.figures("$YVIEW=" + file("view.png"), "VIEW", 3, {});
+        const QImage seen(file("view.png"));
+        const Machine& m = *desk().job().cut.plan.machine;
+        const double w = m.bed.width.mm(), d = m.bed.depth.mm();
+        QTransform toView = QTransform(view[2], 0, 0, -view[2], -view[0] * view[2], view[1] * view[2]), slant;
+        const QPolygonF bed({{0, 0}, {w, 0}, {w, d}, {0, d}}), inPhoto({{310, 3650}, {2700, 3720}, {2560, 190}, {420, 260}});
+        if (!QTransform::quadToQuad(toView.map(bed), inPhoto, slant))
+            qFatal("no such view");
+        QImage photo(3000, 4000, QImage::Format_RGB32);
+        photo.fill(QColor(70, 60, 50));
+        QPainter p(&photo);
+        p.setRenderHint(QPainter::SmoothPixmapTransform);
+        p.setTransform(slant);
+        p.drawImage(QPointF(), seen);
+        p.end();
+        photo.save(file("photo.png"));
+        photoCorners_ = inPhoto;
+        return file("photo.png");
     }
 
 private slots:
@@ -189,16 +235,12 @@ private slots:
     void marksByHand()
     {
         sheetOnMachine();
-        auto* by = find<Segmented>("cut-marks-by");
-        QTest::mouseClick(by, Qt::LeftButton, {}, QPoint(by->width() - 8, 10));
-        QVERIFY(settled());
-        QCOMPARE(int(desk().job().cut.marksBy), int(MarksBy::Hand));
+        chooseBy(2);
         Bench& bench = window_->bench();
-        const Affine onBed = Affine::turn(0.8 * 3.14159265358979 / 180); // near enough where the marks are: the eye is the maker's
         for (int mark = 0; mark < 2; ++mark) {
             click("mark-near");
             const Point near = bed().head->at;
-            const Point design = bed().marks[std::size_t(mark)].design, truth = onBed(design) + Point{26.5, 24.1};
+            const Point truth = onBed(bed().marks[std::size_t(mark)].design); // the eye is the maker's
             bench.setFocus();
             for (const auto& [index, step] : {std::pair(3, 10.0), std::pair(2, 1.0), std::pair(1, 0.5), std::pair(0, 0.1)}) {
                 auto* steps = find<Segmented>("jog-step");
@@ -233,6 +275,84 @@ private slots:
         QVERIFY(settled());
         QVERIFY(bed().head->at.x > x + 1 && bed().head->at.x < desk().job().cut.plan.machine->bed.width.mm() + 0.01);
         QCOMPARE(int(bed().head->state), int(MachineState::Idle));
+    }
+
+    // A photo of the bed, taken at a slant: its corners are set by hand once, the marks found, one of them put right by hand.
+    void marksInAPicture()
+    {
+        sheetOnMachine({"--light=0.3,4"});
+        chooseBy(1);
+        // What the machine's user would see: the bed with the sheet as the stand-in has them, as a camera at the side sees it.
+        const QString photo = slantedPhoto();
+        machining().openPhoto(photo);
+        QVERIFY(settled());
+        QVERIFY(bed().corners && !bed().measured());
+        for (std::size_t k = 0; k < 4; ++k)
+            drag({{(*bed().corners)[k].x, (*bed().corners)[k].y}, photoCorners_[k]});
+        // To a pixel of the screen; with Shift it follows a tenth as far, under the loupe.
+        for (std::size_t k = 0; k < 4; ++k) {
+            const QPointF now((*bed().corners)[k].x, (*bed().corners)[k].y);
+            QVERIFY(QLineF(now, photoCorners_[k]).length() < 8);
+            drag({now, now + (photoCorners_[k] - now) * 10}, Qt::ShiftModifier);
+            const Point placed = (*bed().corners)[k];
+            QVERIFY2(distance(placed, {photoCorners_[k].x(), photoCorners_[k].y()}) < 1, qPrintable(QString::number(distance(placed, {photoCorners_[k].x(), photoCorners_[k].y()}))));
+        }
+        click("cut-find");
+        QVERIFY2(bed().fit, qPrintable(notice()));
+        QVERIFY(!bed().corners && bed().picture);
+        const auto truth = [&](std::size_t k) { return onBed(bed().marks[k].design); };
+        for (std::size_t k = 0; k < bed().marks.size(); ++k)
+            QVERIFY2(distance(*bed().marks[k].measured, truth(k)) < 0.15, qPrintable(QString("%1: %2").arg(k + 1).arg(distance(*bed().marks[k].measured, truth(k)))));
+        // Forgotten, and pointed at: its middle is found again.
+        machining().take(2, std::nullopt);
+        const Point near = truth(2) + Point{2, 1.5};
+        QTest::mouseClick(&window_->bench(), Qt::LeftButton, {}, onBench({near.x, -near.y}));
+        QVERIFY2(bed().marks[2].measured && distance(*bed().marks[2].measured, truth(2)) < 0.15, qPrintable(notice()));
+        // The next photo of the same camera is seen as this one was.
+        machining().forgetMarks();
+        machining().openPhoto(photo);
+        QVERIFY(settled());
+        QTRY_VERIFY(!machining().busy() && bed().fit);
+    }
+
+    // Nothing was printed here: crosses drawn by hand in a scan are its marks, and no ink.
+    void featuresAsMarks()
+    {
+        drop({painted("patch.png", {1200, 1200}, 10'000, Qt::white, [](QPainter& p) {
+            p.setBrush(QColor(60, 90, 40));
+            p.setPen(Qt::NoPen);
+            p.drawEllipse(QPointF(600, 600), 350, 280);
+            p.setPen(QPen(Qt::black, 7));
+            for (const QPointF at : {QPointF(100, 130), QPointF(1090, 100), QPointF(1100, 1080)}) {
+                p.drawLine(at - QPointF(30, 4), at + QPointF(30, 4));
+                p.drawLine(at - QPointF(-3, 30), at + QPointF(-3, 30));
+            }
+        })});
+        enter(Station::Sheet);
+        unfold();
+        choose("sheet-marks", 3);
+        QCOMPARE(int(desk().job().sheet.marks.style), int(MarkStyle::InPicture));
+        QVERIFY(desk().shown()->derived.sheet.marks.empty());
+        desk().hold(Hold::MarkFeature);
+        const Placement place = desk().shown()->derived.sheet.placements.front();
+        const Point crosses[] = {{10, 13}, {109, 10}, {110, 108}};
+        for (const Point cross : crosses) {
+            const Point at = desk().shown()->derived.sheet.placements.front().toSheet(cross);
+            QTest::mouseClick(&window_->bench(), Qt::LeftButton, {}, onBench({at.x + 2, at.y - 1}));
+            QVERIFY(settled());
+        }
+        const auto& marks = desk().shown()->derived.sheet.marks;
+        QCOMPARE(marks.size(), std::size_t(3));
+        for (std::size_t k = 0; k < 3; ++k)
+            QVERIFY2(distance(marks[k].centre, place.toSheet(crosses[k])) < 0.1, qPrintable(QString::number(distance(marks[k].centre, place.toSheet(crosses[k])))));
+        QVERIFY(drawSheet(desk().job(), desk().shown()->derived, 0, Content::Print, {}).marks.empty() || inkOf(marks[0]).empty());
+        desk().hold(Hold::MarkFeature);
+        const Point at = marks[1].centre;
+        QTest::mouseClick(&window_->bench(), Qt::LeftButton, {}, onBench({at.x, at.y}));
+        window_->bench().setFocus();
+        QTest::keyClick(&window_->bench(), Qt::Key_Delete);
+        QVERIFY(settled());
+        QCOMPARE(desk().shown()->derived.sheet.marks.size(), std::size_t(2));
     }
 
     // A mark dragged where it does not belong is left out, which is said; nothing is cut before the maker has agreed.

@@ -132,8 +132,7 @@ std::vector<MarkPair> findByEye(SerialMachine& machine, const Machine& profile, 
     for (std::size_t k = 0; k < marks.size(); ++k) {
         work.report(double(k) / double(marks.size()), "looking for marks");
         if (marks[k].style != MarkStyle::Dots)
-            throw Error(ErrorKind::Fit, "the machine's eye reads discs, and the sheet's marks are {}; choose dots under Sheet, or find the marks in a picture",
-                        name(marks[k].style));
+            throw Error(ErrorKind::Fit, "the machine's eye reads only discs; choose dots under Sheet, or find the marks in a picture or by hand");
         const Point design{marks[k].centre.x, sheetHeight - marks[k].centre.y}, near = expectedPlace(out, design, corner);
         const auto at = looker.disc(near, marks[k].diameter);
         if (!at)

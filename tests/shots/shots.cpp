@@ -150,18 +150,27 @@ int main(int argc, char** argv)
         desk.edit("by hand", [](Job& job) {
             job.cut.plan.machine = sampleMachines().front();
             job.cut.plan.sheetX = job.cut.plan.sheetY = 25_mm;
-            job.cut.marksBy = MarksBy::Hand;
         });
         settle(desk);
-        const std::vector<MarkPair> near = {{{}, {0.9, 0.6}}, {{}, {0.4, 1.9}}};
-        for (int mark = 0; mark < 2; ++mark) {
+        desk.machining().findMarks();
+        settle(desk);
+        const std::vector<MarkPair> true_ = desk.machining().onBed().pairs();
+        desk.machining().forgetMarks();
+        desk.edit("by hand", [](Job& job) { job.cut.marksBy = MarksBy::Hand; });
+        settle(desk);
+        for (std::size_t mark = 0; mark < 3; ++mark) {
             edits::goNearMark(desk);
             settle(desk);
-            desk.machining().jog(near[std::size_t(mark)].measured);
+            const auto tenths = [](double mm) { return std::round(mm * 10) / 10; };
+            const Point off = true_[mark].measured - desk.machining().onBed().head->at;
+            desk.machining().jog({tenths(off.x), tenths(off.y)});
             settle(desk);
             edits::takeMark(desk);
         }
+        edits::goNearMark(desk);
+        settle(desk);
         shot("cut-by-hand");
+        desk.undo();
         desk.undo();
     }
     for (const bool fitted : {true, false}) {

@@ -97,6 +97,11 @@ std::vector<Mark> marksOf(const SheetSpec& spec)
     Placer placer(spec);
     if (spec.marks.style == MarkStyle::None)
         return {};
+    if (spec.marks.style == MarkStyle::InPicture) {
+        for (const MarkPlace& place : spec.marks.places)
+            placer.add({place.x.mm(), place.y.mm()});
+        return placer.marks;
+    }
     if (spec.marks.bandGap > Length())
         placer.bands();
     else
@@ -112,6 +117,7 @@ Paths inkOf(const Mark& m)
     const Point c = m.centre;
     switch (m.style) {
     case MarkStyle::None:
+    case MarkStyle::InPicture:
         return {};
     case MarkStyle::Dots:
         return {circle(c, r)};
@@ -146,7 +152,7 @@ std::vector<DoubtedMark> doubtsOf(const SheetSpec& spec, const std::vector<Mark>
         const Rect ink = clearOf(m, 0);
         const double past = std::max({print - ink.x0, print - ink.y0, ink.x1 - (w - print), ink.y1 - (h - print)});
         constexpr double exactly = 0.01; // mm
-        if (past > exactly)
+        if (past > exactly && isPrinted(m))
             out.push_back({MarkDoubt::OutsidePrint, m.centre, past, 0});
         for (const Mark& other : marks)
             if (&other != &m) {

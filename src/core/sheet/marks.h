@@ -26,6 +26,9 @@ struct Mark {
 // from the other four. In bands: a pair at each, and the one that tells the way up within the first.
 std::vector<Mark> marksOf(const SheetSpec& spec);
 
+// Whether ink is laid down for it, on paper that is kept clear.
+constexpr bool isPrinted(const Mark& m) { return m.style != MarkStyle::None && m.style != MarkStyle::InPicture; }
+
 // What of a mark is printed: a disc's outline, to be filled, or lines to be drawn at its weight.
 Paths inkOf(const Mark& mark);
 // Blank paper round it.

@@ -45,6 +45,8 @@ void nestInto(Layout& out, const SheetSpec& spec, std::span<const ToPlace> piece
     }
     std::vector<nesting::Member> zones;
     for (const Mark& m : out.marks) {
+        if (!isPrinted(m))
+            continue;
         const Rect zone = clearOf(m, spec.marks.clear.mm());
         bodies.push_back(std::make_unique<nesting::Body>(std::vector<Polyline>{corners(zone)}, 0, most + beyond));
         zones.push_back({bodies.back().get(), {zone.centre(), 0, false}, -1, true, 0});

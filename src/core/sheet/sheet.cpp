@@ -19,7 +19,7 @@ void refuseWhatCannotBe(const SheetSpec& spec, const Rect& area)
         throw Error(ErrorKind::Usage, "a margin of {} leaves nothing of the sheet; make it smaller", formatLength(spec.margin, Unit::Mm));
     if (spec.gap < Length())
         throw Error(ErrorKind::Usage, "a gap of {} makes pieces overlap; use 0 or more", formatLength(spec.gap, Unit::Mm));
-    if (spec.marks.style == MarkStyle::None)
+    if (spec.marks.style == MarkStyle::None || spec.marks.style == MarkStyle::InPicture)
         return;
     const double in = spec.marks.inset.mm(), d = spec.marks.size.mm();
     constexpr double diametersBetween = 4; // marks nearer than this could be taken for one another
@@ -90,7 +90,8 @@ private:
     {
         GridGround g{layoutArea(spec_), spec_.gap.mm(), gapDown(), spec_.grid.columns.value_or(0), spec_.grid.rows.value_or(0), {}};
         for (const Mark& m : out_.marks)
-            g.clear.push_back(clearOf(m, spec_.marks.clear.mm()));
+            if (isPrinted(m))
+                g.clear.push_back(clearOf(m, spec_.marks.clear.mm()));
         for (const Placement& p : byHand_)
             if (p.sheet == sheet_)
                 g.clear.push_back(mapped(p.toSheet, pieces_[p.at].box).grown(spec_.gap.mm()));

@@ -61,10 +61,10 @@ struct NestSpec {
     bool operator==(const NestSpec&) const = default;
 };
 
-enum class MarkStyle { None, Dots, Crosses, Brackets };
-constexpr std::array<Named<MarkStyle>, 4> namesOf(MarkStyle)
+enum class MarkStyle { None, Dots, Crosses, Brackets, InPicture }; // the last: features that are there anyhow, never printed
+constexpr std::array<Named<MarkStyle>, 5> namesOf(MarkStyle)
 {
-    return {{{MarkStyle::None, "none"}, {MarkStyle::Dots, "dots"}, {MarkStyle::Crosses, "crosses"}, {MarkStyle::Brackets, "brackets"}}};
+    return {{{MarkStyle::None, "none"}, {MarkStyle::Dots, "dots"}, {MarkStyle::Crosses, "crosses"}, {MarkStyle::Brackets, "brackets"}, {MarkStyle::InPicture, "in-picture"}}};
 }
 
 struct MarkPlace {
@@ -85,7 +85,7 @@ struct MarkSpec {
     int count = 5;           // from 5 on one tells the corners apart
     Length bandGap = Length(); // along a long sheet, at most as far from band to band; 0: no bands
     Length clear = 2_mm;     // round each, left blank
-    std::vector<MarkPlace> places; // by hand, instead of those that follow from the above
+    std::vector<MarkPlace> places; // by hand, instead of those that follow from the above; of features in the picture, all there are
     template <class Self, class V> static void fields(Self& self, V& visit)
     {
         visit("style", self.style);

@@ -5,7 +5,6 @@
 #include "words.h"
 
 #include <QPainter>
-#include <QPainterPath>
 
 namespace yokai {
 
@@ -16,21 +15,32 @@ namespace {
 class BedTool : public Tool {
 public:
     using Tool::Tool;
-    bool works() const override { return desk_.station() == Station::Cut && !desk_.testCut(); }
+    bool works() const override { return desk_.station() == Station::Cut && !desk_.testCut() && !onBed().corners; }
     std::optional<Qt::CursorShape> hover(const Pointer& at) const override { return under(at) ? std::optional(Qt::SizeAllCursor) : std::nullopt; }
     bool press(const Pointer& at) override
     {
-        const auto mark = at.left() && !desk_.machining().busy() ? under(at) : std::nullopt;
-        if (!mark)
+        if (!at.left() || desk_.machining().busy())
             return false;
+        const auto mark = under(at);
+        if (!mark) {
+            // A feature near the press is the next mark.
+            constexpr double reach = 18; // logical pixels
+            if (desk_.job().cut.marksBy == MarksBy::Picture && !desk_.machining().takeNear({at.place().x, -at.place().y}, reach * at.mmAPixel) && onBed().picture)
+                desk_.say(Desk::tr("Nothing stands out there; press nearer to the mark, or zoom in."), Severity::Warning);
+            return false;
+        }
         mark_ = *mark;
-        from_ = at.place();
+        last_ = at.place();
         now_ = before_ = *onBed().marks[*mark].measured;
         moving_ = true;
         desk_.select(MarkSelected{int(*mark)});
         return true;
     }
-    void move(const Pointer& at) override { now_ = before_ + Point{at.place().x - from_.x, from_.y - at.place().y}; }
+    void move(const Pointer& at) override
+    {
+        now_ = now_ + Point{at.place().x - last_.x, last_.y - at.place().y} * at.pace();
+        last_ = at.place();
+    }
     void release(const Pointer&) override
     {
         if (std::exchange(moving_, false) && !(now_ == before_))
@@ -40,7 +50,12 @@ public:
     void paint(QPainter& painter, const View& view, QPointF) const override
     {
         if (moving_) {
-            loupe(painter, view, now_, view.toScreen(down(now_)) + QPointF(0, -130), 8);
+            // Above the hand, or below where there is no room.
+            const QPointF at = view.toScreen(down(now_));
+            const auto& picture = onBed().picture;
+            if (picture)
+                paint::loupe(painter, picture->image, {(now_.x - picture->corner.x) * picture->pxPerMm, (picture->corner.y - now_.y) * picture->pxPerMm}, 8 * picture->pxPerMm,
+                             at + QPointF(0, at.y() > 240 ? -130 : 130));
             paint::tag(painter, view.toScreen(down(now_)) + QPointF(0, -34), QStringLiteral("%1, %2").arg(exactText(now_.x, desk_.unit(), false), exactText(now_.y, desk_.unit())));
             return;
         }
@@ -72,7 +87,11 @@ private:
         }
         paint::tag(painter, p + QPointF(0, 34), QStringLiteral("x %1  y %2").arg(exactText(at.x, desk_.unit(), false), exactText(at.y, desk_.unit())));
         if (!onBed().under && desk_.job().cut.marksBy == MarksBy::Hand)
-            loupe(painter, view, seenFrom(at), p + QPointF(110, -90), 6);
+            if (const auto& picture = onBed().picture) {
+                const Point seen = seenFrom(at);
+                paint::loupe(painter, picture->image, {(seen.x - picture->corner.x) * picture->pxPerMm, (picture->corner.y - seen.y) * picture->pxPerMm}, 6 * picture->pxPerMm,
+                             QPointF(painter.viewport().bottomRight()) / painter.device()->devicePixelRatioF() - QPointF(90, 90));
+            }
     }
     // Where a camera beside the tool looks.
     Point seenFrom(Point head) const
@@ -80,36 +99,9 @@ private:
         const auto& machine = desk_.job().cut.plan.machine;
         return machine && machine->eye.kind == Eye::Camera ? head + Point{machine->eye.x.mm(), machine->eye.y.mm()} : head;
     }
-    // So many mm across of the bed, large.
-    void loupe(QPainter& painter, const View&, Point at, QPointF middle, double across) const
-    {
-        const auto& picture = onBed().picture;
-        if (!picture)
-            return;
-        constexpr double radius = 70; // logical pixels
-        const QRectF box(middle.x() - radius, middle.y() - radius, 2 * radius, 2 * radius);
-        const QPointF px((at.x - picture->corner.x) * picture->pxPerMm, (picture->corner.y - at.y) * picture->pxPerMm);
-        const double half = across / 2 * picture->pxPerMm;
-        painter.save();
-        QPainterPath round;
-        round.addEllipse(box);
-        painter.setClipPath(round);
-        painter.fillRect(box, Qt::black);
-        painter.setRenderHint(QPainter::SmoothPixmapTransform);
-        painter.drawImage(box, picture->image, QRectF(px.x() - half, px.y() - half, 2 * half, 2 * half));
-        painter.setPen(QPen(theme::colours().accent, 1));
-        painter.drawLine(QPointF(box.left(), middle.y()), QPointF(box.right(), middle.y()));
-        painter.drawLine(QPointF(middle.x(), box.top()), QPointF(middle.x(), box.bottom()));
-        painter.restore();
-        painter.setBrush(Qt::NoBrush);
-        painter.setPen(QPen(Qt::white, 3));
-        painter.drawEllipse(box);
-        painter.setPen(QPen(theme::colours().ink, 1));
-        painter.drawEllipse(box);
-    }
     bool moving_ = false;
     std::size_t mark_ = 0;
-    Point from_, now_, before_;
+    Point last_, now_, before_;
 };
 
 } // namespace

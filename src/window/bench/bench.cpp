@@ -42,6 +42,8 @@ Bench::Bench(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
 
 Scene* Bench::scene()
 {
+    if (desk_.station() == Station::Cut && state_.bed.corners)
+        return &photo_;
     if (desk_.station() == Station::Cut && BedScene::shows(state_))
         return &bed_;
     if (onSheet(desk_.station()))

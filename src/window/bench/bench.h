@@ -64,6 +64,7 @@ private:
     CutOffScene cutOff_;
     SheetScene sheet_;
     BedScene bed_;
+    PhotoScene photo_;
     Tools tools_;
     Tool* active_ = nullptr;
     Qt::MouseButton held_ = Qt::NoButton; // by which the gesture under way began

@@ -5,6 +5,7 @@
 #include "desk/guides.h"
 #include "desk/jogging.h"
 #include "desk/machining.h"
+#include "desk/mark_edits.h"
 #include "desk/line_edits.h"
 #include "desk/node_edits.h"
 #include "desk/piece_edits.h"
@@ -149,6 +150,9 @@ void Bench::keyPressEvent(QKeyEvent* event)
         constexpr double coarse = 0.1, fine = 0.01; // mm
         const double by = (event->modifiers() & Qt::ShiftModifier) ? fine : coarse;
         edits::moveNodes(desk_, {key == Qt::Key_Left ? -by : key == Qt::Key_Right ? by : 0, key == Qt::Key_Up ? -by : key == Qt::Key_Down ? by : 0});
+    } else if (const auto* mark = std::get_if<MarkSelected>(&desk_.selection());
+               mark && desk_.station() == Station::Sheet && (key == Qt::Key_Delete || key == Qt::Key_Backspace)) {
+        edits::removeMark(desk_, mark->mark);
     } else if (desk_.station() == Station::Sheet && copyKey(event)) {
     } else if (jogKey(event)) {
     } else if ((key == Qt::Key_Delete || key == Qt::Key_Backspace) && edits::selectedEdit(desk_)) {

@@ -1,6 +1,7 @@
 #include "bench/paint.h"
 #include "bench/sheet_view.h"
 #include "bench/tools.h"
+#include "desk/mark_edits.h"
 #include "theme/theme.h"
 #include "words.h"
 
@@ -19,9 +20,18 @@ public:
     std::optional<Qt::CursorShape> hover(const Pointer& at) const override { return under(at) ? std::optional(Qt::SizeAllCursor) : std::nullopt; }
     bool press(const Pointer& at) override
     {
-        const auto mark = at.left() && desk_.current() ? under(at) : std::nullopt;
+        if (!at.left() || !desk_.current())
+            return false;
+        const auto mark = under(at);
+        if (!mark && desk_.hand().hold == Hold::MarkFeature) {
+            constexpr double reach = 24; // logical pixels
+            if (!edits::markFeature(desk_, at.place(), reach * at.mmAPixel))
+                desk_.say(Desk::tr("Nothing stands out there; press nearer to the cross, or zoom in."), Severity::Warning);
+            return true;
+        }
         if (!mark)
             return false;
+        desk_.select(MarkSelected{int(*mark)});
         mark_ = *mark;
         from_ = now_ = at.place();
         moving_ = true;
@@ -44,6 +54,7 @@ public:
     void cancel() override { moving_ = false; }
     void paint(QPainter& painter, const View& view, QPointF) const override
     {
+        ownMarks(painter, view);
         if (!moving_ || mark_ >= desk_.shown()->derived.sheet.marks.size())
             return;
         const Mark& m = desk_.shown()->derived.sheet.marks[mark_];
@@ -55,6 +66,23 @@ public:
     }
 
 private:
+    // Those that are not printed.
+    void ownMarks(QPainter& painter, const View& view) const
+    {
+        const auto* selected = std::get_if<MarkSelected>(&desk_.selection());
+        const auto& marks = desk_.shown()->derived.sheet.marks;
+        for (std::size_t k = 0; k < marks.size(); ++k) {
+            if (isPrinted(marks[k]))
+                continue;
+            const QPointF at = view.toScreen(q(marks[k].centre));
+            painter.setBrush(Qt::NoBrush);
+            for (const auto& pen : {QPen(QColor(255, 255, 255, 220), 4), QPen(theme::colours().accent, selected && selected->mark == int(k) ? 3 : 1.6)}) {
+                painter.setPen(pen);
+                painter.drawEllipse(at, 12, 12);
+            }
+            paint::tag(painter, at + QPointF(0, 26), QString::number(k + 1));
+        }
+    }
     std::optional<std::size_t> under(const Pointer& at) const
     {
         const Layout& layout = desk_.shown()->derived.sheet;

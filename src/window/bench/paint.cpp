@@ -90,6 +90,28 @@ QRectF tag(QPainter& painter, QPointF at, const QString& text)
     return box;
 }
 
+void loupe(QPainter& painter, const QImage& picture, Point px, double across, QPointF at)
+{
+    constexpr double radius = 70; // logical pixels
+    const QRectF box(at.x() - radius, at.y() - radius, 2 * radius, 2 * radius);
+    painter.save();
+    QPainterPath round;
+    round.addEllipse(box);
+    painter.setClipPath(round);
+    painter.fillRect(box, Qt::black);
+    painter.setRenderHint(QPainter::SmoothPixmapTransform);
+    painter.drawImage(box, picture, QRectF(px.x - across / 2, px.y - across / 2, across, across));
+    painter.setPen(QPen(theme::colours().accent, 1));
+    painter.drawLine(QPointF(box.left(), at.y()), QPointF(box.right(), at.y()));
+    painter.drawLine(QPointF(at.x(), box.top()), QPointF(at.x(), box.bottom()));
+    painter.restore();
+    painter.setBrush(Qt::NoBrush);
+    painter.setPen(QPen(Qt::white, 3));
+    painter.drawEllipse(box);
+    painter.setPen(QPen(theme::colours().ink, 1));
+    painter.drawEllipse(box);
+}
+
 void dimension(QPainter& painter, QPointF from, QPointF to, const QString& text)
 {
     const auto& c = theme::colours();

@@ -24,6 +24,8 @@ void draft(QPainter& painter, const Polyline& line, const View& view, bool dashe
 void picture(QPainter& painter, const ScreenPicture& picture, QSizeF size, const QTransform& map);
 // A small label with its middle at `at`, on the screen.
 QRectF tag(QPainter& painter, QPointF at, const QString& text);
+// Some pixels of a picture round one of them, large, with its middle at a place of the screen.
+void loupe(QPainter& painter, const QImage& picture, Point px, double across, QPointF at);
 void dimension(QPainter& painter, QPointF from, QPointF to, const QString& text);
 
 } // namespace yokai::paint

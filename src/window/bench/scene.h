@@ -50,4 +50,11 @@ public:
     void paint(QPainter& painter, const BenchState& state, const View& view, const QRectF& clip) const override;
 };
 
+// A photo of the bed, a pixel a mm, in which its corners are being set.
+class PhotoScene : public Scene {
+public:
+    QRectF extent(const BenchState& state) const override;
+    void paint(QPainter& painter, const BenchState& state, const View& view, const QRectF& clip) const override;
+};
+
 } // namespace yokai

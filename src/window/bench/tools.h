@@ -24,5 +24,6 @@ std::unique_ptr<Tool> nodeTool(Desk& desk);
 std::unique_ptr<Tool> markTool(Desk& desk);
 std::unique_ptr<Tool> placingTool(Desk& desk);
 std::unique_ptr<Tool> bedTool(Desk& desk);
+std::unique_ptr<Tool> cornerTool(Desk& desk);
 
 } // namespace yokai

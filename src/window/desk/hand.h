@@ -32,6 +32,7 @@ enum class Hold {
     GuideLine,
     PlaceEdit, // the selected one, again
     PickBleed, // Bleed: its colour, or the border's, from the picture
+    MarkFeature, // Sheet: what is to be a mark, in the picture
     ShowCut,   // Bleed: the piece as a cut that lands off leaves it
 };
 

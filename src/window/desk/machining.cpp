@@ -1,6 +1,8 @@
 #include "desk/machining.h"
 
+#include "artwork/artwork.h"
 #include "desk/desk.h"
+#include "desk/jogging.h"
 #include "words.h"
 
 #include <QElapsedTimer>
@@ -10,6 +12,7 @@
 #include <QThread>
 
 #include <cmath>
+#include <cstring>
 
 namespace yokai {
 
@@ -199,6 +202,7 @@ void Machining::look()
     if (!same || otherSheet) {
         onBed_.marks = std::move(marks);
         if (otherSheet) {
+            onBed_.photo.reset();
             onBed_.picture.reset();
             laidFor_.reset();
         }
@@ -323,6 +327,174 @@ void Machining::findMarks(std::function<void()> after)
 {
     if (!mayCut())
         return;
+    if (desk_.job().cut.marksBy != MarksBy::Picture)
+        findByEye(std::move(after));
+    else if (onBed_.photo)
+        findInPhoto();
+    else if (port_.isEmpty())
+        findByCamera();
+    else
+        emit said(tr("Open a picture of the machine's bed first."), int(Severity::Warning));
+}
+
+void Machining::openPhoto(const QString& file)
+{
+    if (!desk_.job().cut.plan.machine) {
+        emit said(tr("Choose the machine first: how large its bed is must be known."), int(Severity::Warning));
+        return;
+    }
+    auto photo = std::make_shared<Photograph>();
+    line_.start(
+        tr("Opening the picture"),
+        [file, photo](const Work& work) -> QString {
+            photo->pixels = decodePicture(openPicture(file.toStdString()), work);
+            const Rgba8& p = *photo->pixels;
+            photo->image = QImage(reinterpret_cast<const uchar*>(p.all().data()), p.width(), p.height(), p.width() * 4, QImage::Format_RGBA8888).convertToFormat(QImage::Format_RGB32);
+            return {};
+        },
+        [this, photo] {
+            forgetMarks();
+            onBed_.photo = photo;
+            onBed_.picture.reset();
+            onBed_.corners.reset();
+            // A camera that stands still sees the bed where it saw it before.
+            if (QSettings().contains(cornersKey()))
+                QMetaObject::invokeMethod(this, &Machining::findInPhoto, Qt::QueuedConnection);
+            else
+                setCorners();
+        });
+}
+
+QString Machining::cornersKey() const
+{
+    const QSize size = onBed_.photo ? onBed_.photo->image.size() : QSize();
+    return QStringLiteral("cut/corners/%1/%2x%3").arg(yokai::text(desk_.job().cut.plan.machine.value_or(Machine{}).name)).arg(size.width()).arg(size.height());
+}
+
+void Machining::setCorners()
+{
+    if (!onBed_.photo || busy())
+        return;
+    BedCorners corners = likelyCorners(onBed_.photo->image.width(), onBed_.photo->image.height());
+    if (const QVariantList kept = QSettings().value(cornersKey()).toList(); kept.size() == 8)
+        for (qsizetype k = 0; k < 4; ++k)
+            corners[std::size_t(k)] = {kept[2 * k].toDouble(), kept[2 * k + 1].toDouble()};
+    onBed_.corners = corners;
+    emit changed();
+}
+
+void Machining::setCorner(std::size_t which, Point px)
+{
+    if (!onBed_.corners)
+        return;
+    (*onBed_.corners)[which] = px;
+    emit changed();
+}
+
+void Machining::found(const std::vector<std::optional<Point>>& places)
+{
+    for (std::size_t k = 0; k < std::min(places.size(), onBed_.marks.size()); ++k)
+        onBed_.marks[k].measured = places[k];
+    fit();
+    emit changed();
+    if (!onBed_.refusal.isEmpty())
+        emit said(onBed_.refusal, int(Severity::Error));
+}
+
+void Machining::findInPhoto()
+{
+    if (!onBed_.photo || !desk_.shown() || !desk_.job().cut.plan.machine || busy())
+        return;
+    if (!onBed_.corners)
+        setCorners();
+    const BedSpec& bed = desk_.job().cut.plan.machine->bed;
+    struct Out {
+        std::vector<std::optional<Point>> places;
+        BedPicture picture;
+    };
+    auto out = std::make_shared<Out>();
+    line_.start(
+        tr("Finding the marks"),
+        [out, photo = onBed_.photo, marks = desk_.shown()->derived.sheet.marks, seen = BedPhoto{*onBed_.corners, bed.width.mm(), bed.depth.mm(), {}}](const Work& work) mutable -> QString {
+            const Rgba8& pixels = *photo->pixels;
+            // Features of the picture's own are pointed at by the maker.
+            const bool looks = std::all_of(marks.begin(), marks.end(), isPrinted);
+            FoundMarks in;
+            if (looks) {
+                in = yokai::findMarks(pixels, marks, work);
+                seen.lens = in.lens;
+            } else
+                in.px.resize(marks.size());
+            for (const auto& px : in.px)
+                out->places.push_back(px ? std::optional(seen.onBed(*px)) : std::nullopt);
+            // As fine as the photo itself.
+            constexpr double most = 40e6; // pixels
+            const double fine = distance(seen.corners[0], seen.corners[1]) / seen.width;
+            const double pxPerMm = std::min(fine, std::sqrt(most / (seen.width * seen.depth)));
+            const Rgba8 above = fromAbove(pixels, seen, pxPerMm, work);
+            out->picture.image = QImage(reinterpret_cast<const uchar*>(above.all().data()), above.width(), above.height(), above.width() * 4, QImage::Format_RGBA8888).convertToFormat(QImage::Format_RGB32);
+            out->picture.corner = {0, seen.depth};
+            out->picture.pxPerMm = pxPerMm;
+            return {};
+        },
+        [this, out] {
+            QVariantList kept;
+            for (const Point p : *onBed_.corners)
+                kept << p.x << p.y;
+            QSettings().setValue(cornersKey(), kept);
+            onBed_.corners.reset();
+            onBed_.picture = std::make_shared<const BedPicture>(std::move(out->picture));
+            found(out->places);
+        });
+}
+
+// The stand-in's camera, which sees its bed from right above.
+void Machining::findByCamera()
+{
+    auto places = std::make_shared<std::vector<std::optional<Point>>>();
+    forgetMarks();
+    start(
+        tr("Finding the marks"), asked(true),
+        [places, there = there_](const Asked&, MachineLine& line, const Work& work) -> QString {
+            const BedPicture picture = there->bed->picture(line, work);
+            const QImage image = picture.image.convertToFormat(QImage::Format_RGBA8888);
+            Rgba8 pixels(image.width(), image.height());
+            for (int y = 0; y < image.height(); ++y)
+                std::memcpy(pixels.row(y), image.constScanLine(y), std::size_t(image.width()) * sizeof(Rgba));
+            for (const auto& px : yokai::findMarks(pixels, there->order.sheet.marks, work).px)
+                places->push_back(px ? std::optional(Point{picture.corner.x + px->x / picture.pxPerMm, picture.corner.y - px->y / picture.pxPerMm}) : std::nullopt);
+            return {};
+        },
+        [this, places] { found(*places); });
+}
+
+bool Machining::takeNear(Point onBed, double reachMm)
+{
+    const auto& picture = onBed_.picture;
+    const int mark = edits::markToTake(desk_);
+    if (!picture || mark < 0)
+        return false;
+    const Point px{(onBed.x - picture->corner.x) * picture->pxPerMm, (picture->corner.y - onBed.y) * picture->pxPerMm};
+    const double reach = reachMm * picture->pxPerMm;
+    const QRect part = QRect(int(px.x - 2 * reach), int(px.y - 2 * reach), int(4 * reach) + 1, int(4 * reach) + 1) & picture->image.rect();
+    const QImage image = picture->image.copy(part).convertToFormat(QImage::Format_RGBA8888);
+    if (part.isEmpty())
+        return false;
+    Rgba8 pixels(image.width(), image.height());
+    for (int y = 0; y < image.height(); ++y)
+        std::memcpy(pixels.row(y), image.constScanLine(y), std::size_t(image.width()) * sizeof(Rgba));
+    const Point corner{double(part.x()), double(part.y())};
+    const auto at = featureNear(pixels, px - corner, reach);
+    if (!at)
+        return false;
+    const Point seen = *at + corner;
+    take(mark, Point{picture->corner.x + seen.x / picture->pxPerMm, picture->corner.y - seen.y / picture->pxPerMm});
+    desk_.select({});
+    return true;
+}
+
+void Machining::findByEye(std::function<void()> after)
+{
     const Asked with = asked(true);
     forgetMarks();
     if (with.freshSheet)
@@ -397,6 +569,20 @@ QStringList Machining::doubtWords() const
     return out;
 }
 
+// "Kiss · 12 of 24": how far it is within its operation.
+QString Machining::atWhat(const Planned* planned, std::size_t runs, std::size_t of)
+{
+    if (!planned || runs >= planned->plan.runs.size())
+        return tr("%1 of %2").arg(runs).arg(of);
+    const auto& all = planned->plan.runs;
+    const int step = all[runs].step;
+    const auto isOf = [step](const ToolRun& run) { return run.step == step; };
+    const auto before = std::count_if(all.begin(), all.begin() + std::ptrdiff_t(runs), isOf), whole = std::count_if(all.begin(), all.end(), isOf);
+    const PlannedStep& is = planned->plan.steps[std::size_t(step)];
+    return (is.name.empty() ? QCoreApplication::translate("Operation", facts(is.operation).title) : yokai::text(is.name)) + QStringLiteral(" \u00b7 ") +
+           tr("%1 of %2").arg(before).arg(whole);
+}
+
 CutWatch Machining::watch(std::shared_ptr<const Planned> planned, const Program& program, const Work& work)
 {
     struct Last {
@@ -410,16 +596,13 @@ CutWatch Machining::watch(std::shared_ptr<const Planned> planned, const Program&
         if (runs < of && last->run.isValid() && last->run.elapsed() < seenEveryMs)
             return;
         last->run.start();
-        QString text = tr("%1 of %2").arg(runs).arg(of) + QStringLiteral(" \u00b7 ") + tr("%1 left").arg(timeText(left(runs)));
-        if (planned && runs < of) {
-            const PlannedStep& step = planned->plan.steps[std::size_t(planned->plan.runs[runs].step)];
-            text.prepend((step.name.empty() ? QCoreApplication::translate("Operation", facts(step.operation).title) : yokai::text(step.name)) +
-                         QStringLiteral(" \u00b7 "));
-        }
+        const QString text = atWhat(planned.get(), runs, of) + QStringLiteral(" \u00b7 ") + tr("%1 left").arg(timeText(left(runs)));
         work.report(seconds > 0 ? 1 - left(runs) / seconds : 0, text.toStdString());
-        post([this, runs] {
-            if (onBed_.under)
+        post([this, runs, seconds = left(runs)] {
+            if (onBed_.under) {
                 onBed_.under->runs = runs;
+                onBed_.under->left = seconds;
+            }
             emit headMoved();
         });
     };
@@ -439,8 +622,8 @@ CutWatch Machining::watch(std::shared_ptr<const Planned> planned, const Program&
 QString Machining::stream(MachineLine& line, CutRun& run, const Machine& machine, const Program& program, std::shared_ptr<const Planned> planned, const Work& work)
 {
     const CutWatch watched = watch(planned, program, work);
-    post([this, planned, runs = run.runsDone(), of = program.done.size()] {
-        onBed_.under = Under{planned, runs, of, false};
+    post([this, planned, runs = run.runsDone(), of = program.done.size(), seconds = program.seconds] {
+        onBed_.under = Under{planned, runs, of, seconds, false};
         emit changed();
     });
     struct Ended {
@@ -499,7 +682,7 @@ void Machining::cut(std::function<bool(const QStringList& doubts)> sure)
         if (!onBed_.refusal.isEmpty() && onBed_.measured() && !sheetCut_)
             emit said(onBed_.refusal, int(Severity::Error));
         else if (spec.marksBy == MarksBy::Eye)
-            findMarks([this, sure] {
+            findByEye([this, sure] {
                 if (onBed_.fit)
                     cut(sure);
             });

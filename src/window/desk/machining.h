@@ -34,7 +34,11 @@ public:
 
     // What may be asked of it now; `why` says why not.
     bool mayCut(QString* why = nullptr) const;
-    void findMarks(std::function<void()> after = {}); // by its eye
+    void findMarks(std::function<void()> after = {}); // by its eye, or in a picture of its bed
+    void openPhoto(const QString& file);
+    void setCorner(std::size_t which, Point px); // of the bed in the photo
+    void setCorners();                           // again
+    bool takeNear(Point onBed, double reachMm);  // the mark to take is the feature next to a place of the picture; false: there is none
     void runRound();
     void faintPass();
     // `sure` is asked where the fit is doubtful.
@@ -71,8 +75,14 @@ private:
     void start(const QString& what, const Asked& asked, std::function<QString(const Asked&, MachineLine&, const Work&)> task, std::function<void()> after = {});
     QString stream(MachineLine& line, CutRun& run, const Machine& machine, const Program& program, std::shared_ptr<const Planned> planned, const Work& work);
     Head seen(SerialMachine& there, const Machine& machine, const Work& work); // and told
+    static QString atWhat(const Planned* planned, std::size_t runs, std::size_t of);
     CutWatch watch(std::shared_ptr<const Planned> planned, const Program& program, const Work& work);
     void post(std::function<void()> change); // from the line's thread
+    void findByEye(std::function<void()> after);
+    void findInPhoto();
+    void findByCamera();
+    void found(const std::vector<std::optional<Point>>& places);
+    QString cornersKey() const;
     void look();                             // whether the sheet is another now
     void fit();
     void plan();

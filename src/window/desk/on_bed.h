@@ -8,6 +8,7 @@
 #include "device/serial_machine.h"
 #include "device/test_cut.h"
 #include "machine/plan.h"
+#include "register/bed_photo.h"
 #include "register/doubt.h"
 
 #include <QString>
@@ -45,7 +46,13 @@ struct Head {
 struct Under {
     std::shared_ptr<const Planned> planned; // none: one that is gone on with
     std::size_t runs = 0, of = 0;           // that are done
+    double left = 0;                        // seconds
     bool held = false;
+};
+
+struct Photograph {
+    SharedRgba pixels;
+    QImage image; // the same
 };
 
 struct OnBed {
@@ -54,6 +61,8 @@ struct OnBed {
     QString refusal;             // why there is none
     std::vector<DoubtOfFit> doubts;
     std::shared_ptr<const BedPicture> picture;
+    std::shared_ptr<const Photograph> photo; // it was made from; none: the camera's own
+    std::optional<BedCorners> corners;       // of the bed in the photo, while they are being set, pixels
     std::shared_ptr<const Planned> planned; // for where the sheet should lie
     std::optional<Head> head;
     std::optional<Under> under;

@@ -289,6 +289,8 @@ QString marksText(MarkStyle style, int count)
         return Desk::tr("%n crosses", nullptr, count);
     case MarkStyle::Brackets:
         return Desk::tr("%n brackets", nullptr, count);
+    case MarkStyle::InPicture:
+        return Desk::tr("%n features of the picture", nullptr, count);
     case MarkStyle::Dots:
     case MarkStyle::None:
         break;
@@ -386,21 +388,25 @@ void landed(const Desk& desk, std::vector<SideRow>& rows)
         rows.push_back(warning(Kind::Warning, Desk::tr("Cut without a fit"), Desk::tr("the marks were not read")));
 }
 
+void fit(const Desk& desk, std::vector<SideRow>& rows)
+{
+    const OnBed& bed = desk.machining().onBed();
+    if (!bed.fit)
+        return;
+    const Fit& f = *bed.fit;
+    rows.push_back(section(Desk::tr("Fit")));
+    rows.push_back(figure(title(f.model), Desk::tr("%1 % across \u00b7 %2 % along \u00b7 turned %3\u00b0 \u00b7 skewed %4\u00b0")
+                                              .arg(number(f.scaleX * 100, 2), number(f.scaleY * 100, 2), number(f.turn, 2), number(f.skew, 2))));
+    rows.push_back(figure(Desk::tr("To expect"), Desk::tr("within %1 anywhere on the sheet, 95 of 100 times").arg(exact(f.expected, desk.unit()))));
+    for (const QString& doubt : desk.machining().doubtWords())
+        rows.push_back(warning(Kind::Warning, doubt));
+}
+
 // Design, measured, residual: one table, whatever way the marks were found.
 void marksOnBed(const Desk& desk, std::vector<SideRow>& rows)
 {
     const OnBed& bed = desk.machining().onBed();
     const Unit unit = desk.unit();
-    if (bed.fit) {
-        const Fit& f = *bed.fit;
-        rows.push_back(section(Desk::tr("Fit")));
-        rows.push_back(figure(title(f.model), Desk::tr("leaves %1 on average").arg(exact(f.rms, unit))));
-        rows.push_back(figure(Desk::tr("Scale"), Desk::tr("%1 % across \u00b7 %2 % along").arg(number(f.scaleX * 100, 3), number(f.scaleY * 100, 3))));
-        rows.push_back(figure(Desk::tr("Turn and skew"), Desk::tr("%1\u00b0 \u00b7 %2\u00b0").arg(number(f.turn, 3), number(f.skew, 3))));
-        rows.push_back(figure(Desk::tr("To expect"), Desk::tr("within %1 anywhere on the sheet, 95 of 100 times").arg(exact(f.expected, unit))));
-        for (const QString& doubt : desk.machining().doubtWords())
-            rows.push_back(warning(Kind::Warning, doubt));
-    }
     if (bed.marks.empty() || !desk.job().cut.useFit)
         return;
     rows.push_back(section(Desk::tr("Marks and residuals")));
@@ -486,8 +492,15 @@ std::vector<SideRow> sideRows(const Desk& desk)
         break;
     case Station::Cut:
         landed(desk, rows);
-        operations(desk, rows);
-        marksOnBed(desk, rows);
+        // While marks are still to be taken, they are what is worked on.
+        if (desk.job().cut.marksBy == MarksBy::Hand && !desk.machining().onBed().fit) {
+            marksOnBed(desk, rows);
+            operations(desk, rows);
+        } else {
+            operations(desk, rows);
+            marksOnBed(desk, rows);
+        }
+        fit(desk, rows);
         break;
     }
     findings(desk, rows);

@@ -7,10 +7,12 @@
 #include "words.h"
 
 #include <QCheckBox>
+#include <QFileDialog>
 #include <QHBoxLayout>
 #include <QInputDialog>
 #include <QLabel>
 #include <QPushButton>
+#include <QSettings>
 #include <QSignalBlocker>
 
 namespace yokai {
@@ -154,8 +156,8 @@ void CutPanel::makePresses()
     faint_ = press("cut-faint", tr("Faint pass"), tr("Along every line with next to no power; a blade stays up"), [this] { desk_.machining().faintPass(); });
     run_ = press("cut-run", tr("Cut"), {}, [this] { run(); });
     run_->setProperty("kind", "primary");
-    keepShown(picture_, [this] { return desk_.job().cut.useFit && desk_.job().cut.marksBy == MarksBy::Picture; });
-    addWide(picture_);
+    corners_ = press("cut-corners", tr("Corners\u2026"), tr("Where the bed's four corners are in the picture"), [this] { desk_.machining().setCorners(); });
+    keepShown(pair(picture_, corners_), [this] { return desk_.job().cut.useFit && desk_.job().cut.marksBy == MarksBy::Picture; });
     pair(find_, round_);
     pair(faint_, run_);
     note_ = addNote();
@@ -265,6 +267,8 @@ void CutPanel::refreshMachine()
         why = bed.refusal;
     if (machining.left() && !machining.busy())
         why = tr("A cut of '%1' stopped after %2 of %3 paths.").arg(text(machining.left()->name)).arg(machining.left()->runs).arg(machining.left()->program.done.size());
+    if (bed.corners && why.isEmpty())
+        why = tr("Drag the four handles to the corners of the bed, then find the marks.");
     note_->setText(why);
     note_->setVisible(!why.isEmpty());
     const bool fits = !desk_.job().cut.useFit || bed.fit;
@@ -275,6 +279,7 @@ void CutPanel::refreshMachine()
     round_->setEnabled(may && fits);
     faint_->setEnabled(may && fits);
     picture_->setEnabled(may);
+    corners_->setEnabled(may && bed.photo && !bed.corners);
     const int mark = edits::markToTake(desk_);
     take_->setText(tr("Take mark %1").arg(mark + 1));
     take_->setEnabled(mark >= 0 && bed.head && !bed.under);
@@ -283,7 +288,13 @@ void CutPanel::refreshMachine()
         left->setVisible(machining.left().has_value() && !machining.busy());
 }
 
-void CutPanel::openPicture() {}
+void CutPanel::openPicture()
+{
+    const QString file = QFileDialog::getOpenFileName(window(), tr("A picture of the machine's bed"), QSettings().value("pictures").toString(),
+                                                      tr("Pictures (*.png *.jpg *.jpeg *.tif *.tiff *.webp *.bmp);;All files (*)"));
+    if (!file.isEmpty())
+        desk_.machining().openPhoto(file);
+}
 
 void CutPanel::run()
 {

@@ -213,7 +213,7 @@ private:
     QWidget* pair(QWidget* left, QWidget* right); // side by side over the whole row
     ChoiceBox* port_ = nullptr;
     Segmented* steps_ = nullptr;
-    QPushButton *run_ = nullptr, *find_ = nullptr, *round_ = nullptr, *faint_ = nullptr, *picture_ = nullptr, *take_ = nullptr, *near_ = nullptr, *goOn_ = nullptr,
+    QPushButton *run_ = nullptr, *find_ = nullptr, *round_ = nullptr, *faint_ = nullptr, *picture_ = nullptr, *corners_ = nullptr, *take_ = nullptr, *near_ = nullptr, *goOn_ = nullptr,
                 *drop_ = nullptr;
     QLabel* note_ = nullptr;
 };

@@ -281,10 +281,14 @@ void SheetPanel::makeMarks()
     list(on(markScope(), &MarkSpec::style)
              .id("sheet-marks")
              .label(tr("Marks"))
-             .tip(tr("What the cutter looks for to know where the print lies; each can be dragged on the sheet"))
-             .of({{MarkStyle::Dots, tr("Dots")}, {MarkStyle::Crosses, tr("Crosses")}, {MarkStyle::Brackets, tr("Brackets")}, {MarkStyle::None, tr("None")}}));
-    const auto marked = [this] { return desk_.job().sheet.marks.style != MarkStyle::None; };
+             .tip(tr("What the cutter looks for to know where the print lies; each can be dragged on the sheet. In the picture: crosses drawn by hand or any features; press near each"))
+             .of({{MarkStyle::Dots, tr("Dots")}, {MarkStyle::Crosses, tr("Crosses")}, {MarkStyle::Brackets, tr("Brackets")}, {MarkStyle::InPicture, tr("In the picture")}, {MarkStyle::None, tr("None")}}));
+    const auto marked = [this] { return desk_.job().sheet.marks.style != MarkStyle::None && desk_.job().sheet.marks.style != MarkStyle::InPicture; };
     const auto lined = [this] { return desk_.job().sheet.marks.style == MarkStyle::Crosses || desk_.job().sheet.marks.style == MarkStyle::Brackets; };
+    const auto inPicture = [this] { return desk_.job().sheet.marks.style == MarkStyle::InPicture; };
+    auto* feature = holder("sheet", "pick", Hold::MarkFeature, tr("Mark a feature"), tr("Press near a cross or any feature: its middle is a mark; Delete takes the selected one away"));
+    QWidget* features = addGroup(tr("Features"), {feature});
+    keepShown(features, inPicture);
     number(on(markScope(), &MarkSpec::count)
                .id("sheet-mark-count")
                .label(tr("Count"))

@@ -125,7 +125,7 @@ Summary cut(const Desk& desk)
 {
     const OnBed& bed = desk.machining().onBed();
     if (bed.under)
-        return {Desk::tr("%1 of %2 paths").arg(bed.under->runs).arg(bed.under->of), StationState::Working};
+        return {Desk::tr("%1 left").arg(timeText(bed.under->left)), StationState::Working};
     const auto tried = desk.testCut();
     if (!tried && !bed.refusal.isEmpty())
         return {Desk::tr("marks do not fit"), StationState::Fault};

@@ -130,6 +130,15 @@ void StationCard::refresh()
     update();
 }
 
+// For what changes many times a second.
+void StationCard::refreshSummary()
+{
+    summary_ = summaryOf(desk_, station_);
+    line_->setToolTip(summary_.line);
+    fitLine();
+    update();
+}
+
 void StationCard::paintEvent(QPaintEvent*)
 {
     const auto& c = theme::colours();
@@ -197,6 +206,7 @@ Trail::Trail(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk), layout
     for (const auto signal : {&Desk::jobChanged, &Desk::shownChanged, &Desk::viewChanged, &Desk::workChanged, &Desk::testCutChanged})
         connect(&desk, signal, this, &Trail::refresh);
     connect(&desk.machining(), &Machining::changed, this, &Trail::refresh);
+    connect(&desk.machining(), &Machining::headMoved, cards_.back(), &StationCard::refreshSummary);
     refresh();
 }
 

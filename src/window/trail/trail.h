@@ -20,6 +20,7 @@ class StationCard : public QWidget {
 public:
     StationCard(Station station, Desk& desk, QWidget* parent);
     void refresh();
+    void refreshSummary();
     bool unfolded() const { return unfolded_; }
     RowPanel* panel() const { return panel_; }
 
