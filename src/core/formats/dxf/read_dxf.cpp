@@ -1,13 +1,13 @@
 #include "base/error.h"
 #include "base/text.h"
 #include "formats/cut_file.h"
+#include "formats/dxf/groups.h"
 #include "path/arcs.h"
 
 #include <dxflib/dl_creationadapter.h>
 #include <dxflib/dl_dxf.h>
 
 #include <numbers>
-#include <set>
 #include <sstream>
 
 namespace yokai {
@@ -45,7 +45,6 @@ public:
     CutFile out;
     int insunits = 0;
     Point extMax{-1, -1};
-    std::set<std::string> left;
 
     void setVariableInt(const std::string& key, int value, int) override
     {
@@ -99,10 +98,6 @@ public:
         spline_.controls.push_back({d.x, d.y});
         spline_.weights.push_back(d.w > 0 ? d.w : 1);
     }
-    void addText(const DL_TextData&) override { left.insert("text"); }
-    void addMText(const DL_MTextData&) override { left.insert("text"); }
-    void addInsert(const DL_InsertData&) override { left.insert("block"); }
-    void addHatch(const DL_HatchData&) override { left.insert("hatch"); }
 
 private:
     struct Vertex {
@@ -255,7 +250,8 @@ CutFile readDxf(const Bytes& bytes, const std::string& name, const Work& work)
     const std::string text(bytes.begin(), bytes.end());
     if (text.find("SECTION") == std::string::npos)
         throw Error(ErrorKind::Input, "'{}' is no DXF that can be read; save it again as DXF", name);
-    std::stringstream stream(text);
+    const CleanDxf clean = cleanDxf(text, name);
+    std::stringstream stream(clean.text);
     DxfReader reader;
     DL_Dxf dxf;
     if (!dxf.in(stream, &reader))
@@ -284,7 +280,7 @@ CutFile readDxf(const Bytes& bytes, const std::string& name, const Work& work)
         mark.centre = down(mark.centre);
         mark.diameter *= mm;
     }
-    out.leftOut.assign(reader.left.begin(), reader.left.end());
+    out.leftOut.assign(clean.left.begin(), clean.left.end());
     return out;
 }
 
