@@ -201,7 +201,7 @@ private slots:
         const int files = qEnvironmentVariableIsSet("YOKAI_DAMAGED") ? qEnvironmentVariableIntValue("YOKAI_DAMAGED") : 400; // more, for those who wait
         for (int n = 0; n < files; ++n) {
             QByteArray bytes = whole;
-            for (int k = 1 + int(random() % 5); k > 0; --k) {
+            for (int k = 1 + int(random() % 5); k > 0 && !bytes.isEmpty(); --k) {
                 const qsizetype at = qsizetype(random() % std::size_t(bytes.size()));
                 switch (random() % 4) {
                 case 0:

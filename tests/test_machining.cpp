@@ -3,6 +3,7 @@
 
 #include "device/stand_in.h"
 #include "driver.h"
+#include "desk/operation_edits.h"
 #include "formats/machine/own_files.h"
 #include "formats/pdf/pdf.h"
 #include "machine/library.h"
@@ -84,6 +85,27 @@ class TestMachining : public Driver {
                 out += distance(line.points[k - 1], line.points[k]);
         return out;
     }
+    // Selects a row of the side list as a press does.
+    void select(const QString& beginning)
+    {
+        auto* list = window_->findChild<SideList*>();
+        for (int k = 0; k < list->model()->rowCount(); ++k)
+            if (const QModelIndex index = list->model()->index(k, 0); list->rowAt(index).title.startsWith(beginning)) {
+                list->scrollTo(index);
+                QTest::mouseClick(list->viewport(), Qt::LeftButton, {}, list->visualRect(index).center());
+                return;
+            }
+        QFAIL(qPrintable("no row " + beginning));
+    }
+    // The one file that is kept there; empty: none.
+    std::filesystem::path kept(const char* folder)
+    {
+        std::filesystem::path out;
+        if (std::filesystem::exists(ownFolder() / folder))
+            for (const auto& entry : std::filesystem::directory_iterator(ownFolder() / folder))
+                out = entry.path();
+        return out;
+    }
     QString row(const QString& beginning)
     {
         auto* list = window_->findChild<SideList*>();
@@ -138,13 +160,18 @@ class TestMachining : public Driver {
     }
 
 private slots:
-    void initTestCase() { start(); }
+    void initTestCase()
+    {
+        start();
+        qputenv("XDG_DATA_HOME", dir_.path().toUtf8());
+    }
     void init() { open(); }
     void cleanup()
     {
         close();
         there_.reset();
         QSettings().clear();
+        std::filesystem::remove_all(ownFolder());
     }
 
     // Find, run round, try with the tool up, cut; each shows what it did, and only the cut cuts.
@@ -353,6 +380,128 @@ private slots:
         QTest::keyClick(&window_->bench(), Qt::Key_Delete);
         QVERIFY(settled());
         QCOMPARE(desk().shown()->derived.sheet.marks.size(), std::size_t(2));
+    }
+
+    // Operations are chosen in the list, and say in the panel how they are done: speeds in any of four units, first what is wanted first.
+    void operations()
+    {
+        sheetOnMachine();
+        choose("cut-material", 1);
+        unfold();
+        QTRY_VERIFY(bed().planned);
+        select("Outer through");
+        const std::size_t outer = 5;
+        auto* speed = find<NumberField>("operation-speed");
+        QVERIFY(speed->isVisible() && speed->property("automatic").toBool());
+        const double before = bed().planned->plan.seconds;
+        type("operation-speed", "600 mm/min");
+        QCOMPARE(desk().job().cut.plan.operations[outer].settings->speed, Speed::mmPerSecond(10));
+        QCOMPARE(speed->text(), QString("600 mm/min")); // as the maker counts
+        QTest::mouseClick(find<QPushButton>("unit-in"), Qt::LeftButton);
+        QTest::mouseClick(find<QPushButton>("unit-mm"), Qt::LeftButton);
+        QCOMPARE(desk().job().cut.plan.operations[outer].settings->speed, Speed::mmPerSecond(10));
+        type("operation-speed", "0.5 in/s");
+        QCOMPARE(desk().job().cut.plan.operations[outer].settings->speed, Speed::of(0.5, SpeedUnit::InchPerSecond));
+        type("operation-passes", "3");
+        QTRY_VERIFY(bed().planned->plan.seconds > 1.5 * before);
+        QVERIFY2(row("Outer through").contains("3 passes"), qPrintable(row("Outer through")));
+        click("operation-earlier");
+        QCOMPARE(int(desk().job().cut.plan.operations[4].operation), int(Operation::OuterThrough));
+        QCOMPARE(edits::selectedOperation(desk()), 4); // stays selected
+        click("operation-keep");
+        QVERIFY(!desk().job().cut.plan.operations[4].settings);
+        QCOMPARE(desk().job().cut.plan.material->of(Process::Through).passes, 3);
+        QCOMPARE(openMaterial(kept("materials")).of(Process::Through).passes, 3);
+        auto* does = find<Segmented>("operation-does");
+        QTest::mouseClick(does, Qt::LeftButton, {}, QPoint(does->width() / 2, 10));
+        QVERIFY(settled());
+        QVERIFY(desk().job().cut.plan.operations[4].guide);
+        QTRY_VERIFY(bed().planned->lines.empty());
+        QVERIFY2(row("Outer through").contains("guide only"), qPrintable(row("Outer through")));
+
+        // A line with an operation of its own is cut in its own turn.
+        enter(Station::CutLines);
+        unfold();
+        auto* of = find<QComboBox>("line-operation");
+        of->setCurrentIndex(of->count() - 1);
+        emit of->activated(of->count() - 1);
+        QVERIFY(settled());
+        const auto own = std::find_if(desk().job().cut.plan.operations.begin(), desk().job().cut.plan.operations.end(), [](const OperationStep& s) { return !s.name.empty(); });
+        QVERIFY(own != desk().job().cut.plan.operations.end() && own->lines == std::vector<LineId>{desk().currentLine()->id});
+        enter(Station::Cut);
+        QTRY_COMPARE(bed().planned->lines.size(), std::size_t(18)); // six squares three times
+        select("Outer through, own 1");
+        click("operation-remove");
+        QTRY_VERIFY(bed().planned->lines.empty());
+    }
+
+    // A machine of one's own: changed in the window, kept, brought to another job.
+    void ownMachines()
+    {
+        drop({square()});
+        enter(Station::Cut);
+        QCOMPARE(desk().job().cut.plan.machine, std::nullopt);
+        choose("cut-machine", 2);
+        unfold();
+        type("machine-name", "Willow, the old cutter");
+        type("machine-width", "12 in");
+        type("machine-top-speed", "4 in/s");
+        type("machine-kerf", "0.15");
+        const Machine mine = *desk().job().cut.plan.machine;
+        QCOMPARE(mine.bed.width, Length::inches(12));
+        QCOMPARE(mine.motion.topSpeed, Speed::of(4, SpeedUnit::InchPerSecond));
+        click("machine-keep");
+        QCOMPARE(openMachine(kept("machines")), mine);
+        // A job to come begins with it.
+        auto* list = find<QComboBox>("cut-machine");
+        QVERIFY(list->findText("Willow, the old cutter") > 0);
+        list->setCurrentText("Willow, the old cutter");
+        emit list->activated(list->currentIndex());
+        close();
+        open();
+        QCOMPARE(desk().job().cut.plan.machine, mine);
+        drop({square()});
+        enter(Station::Cut);
+        unfold();
+        click("machine-forget");
+        QVERIFY(kept("machines").empty());
+    }
+
+    // The square that came out right is pressed, and the material has its settings: in the job and among those that are kept.
+    void testPatch()
+    {
+        sheetOnMachine();
+        choose("cut-material", 1);
+        unfold();
+        type("patch-columns", "4");
+        type("patch-rows", "3");
+        type("patch-slowest", "10 mm/s");
+        type("patch-fastest", "40 mm/s");
+        type("patch-least", "60");
+        type("patch-most", "180");
+        click("patch-cut");
+        QVERIFY2(bed().patch, qPrintable(notice()));
+        QCOMPARE(bed().patch->patch.squares.size(), std::size_t(12));
+        const Point at = bed().patch->square(6).centre(); // third column, second row
+        QTest::mouseClick(&window_->bench(), Qt::LeftButton, {}, onBench({at.x, -at.y}));
+        QVERIFY(settled());
+        const ProcessSettings got = desk().job().cut.plan.material->of(Process::Through);
+        QCOMPARE(got.speed, Speed::mmPerSecond(30));
+        QCOMPARE(got.force, 120.0);
+        QCOMPARE(openMaterial(kept("materials")).of(Process::Through), got);
+        // What was cut: labels, and every square at its own force, where the bench shows it.
+        const QJsonArray made = cuts();
+        int found = 0;
+        for (const QJsonValue cut : made) {
+            const QJsonArray first = cut.toObject()["bed_mm"].toArray().first().toArray();
+            const Rect box = bed().patch->square(6);
+            if (box.grown(0.3).contains({first[0].toDouble(), first[1].toDouble()})) {
+                ++found;
+                QCOMPARE(cut.toObject()["power"].toDouble(), std::round(120 / desk().job().cut.plan.machine->tool.forceMost * desk().job().cut.plan.machine->tool.powerMost));
+            }
+        }
+        QCOMPARE(found, got.passes);
+        QVERIFY(made.size() > 12);
     }
 
     // A mark dragged where it does not belong is left out, which is said; nothing is cut before the maker has agreed.

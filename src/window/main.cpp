@@ -21,6 +21,7 @@ int main(int argc, char** argv)
     yokai::MainWindow window;
     window.show();
     QTimer::singleShot(0, &window, [&] {
+        window.offerMachine();
         window.offerLeftWork();
         if (!parser.positionalArguments().isEmpty())
             window.files().open(parser.positionalArguments());

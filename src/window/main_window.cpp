@@ -4,7 +4,9 @@
 #include "bench/chips.h"
 #include "desk/findings.h"
 #include "desk/machining.h"
+#include "desk/operation_edits.h"
 #include "desk/recent_jobs.h"
+#include "formats/machine/own_files.h"
 #include "header_bar.h"
 #include "notice.h"
 #include "side/side_list.h"
@@ -63,6 +65,7 @@ MainWindow::MainWindow(QWidget* parent) : QWidget(parent), desk_(std::make_uniqu
     });
     commands_ = std::make_unique<Commands>(commandTable(), *menu_, *this);
     makeRecent();
+    makeMachines();
     auto* header = header_ = new HeaderBar(*desk_, menu_, this);
     auto* chips = new Chips(*desk_, this);
     auto* strip = new StatusStrip(*desk_, this);
@@ -138,6 +141,36 @@ void MainWindow::makeRecent()
     };
     connect(desk_.get(), &Desk::shownChanged, this, note);
     connect(desk_.get(), &Desk::jobChanged, this, note);
+}
+
+// What new jobs are cut on.
+void MainWindow::makeMachines()
+{
+    machines_ = new QMenu(tr("Machine for new jobs"), menu_);
+    machines_->setObjectName("usual-machine");
+    menu_->insertMenu(commands_->action("dark"), machines_);
+    connect(machines_, &QMenu::aboutToShow, this, [this] {
+        machines_->clear();
+        const auto usual = edits::usualMachine();
+        const auto add = [&](const QString& title, const QString& name) {
+            QAction* action = machines_->addAction(title, this, [this, name] {
+                edits::noteMachine(name);
+                if (desk_->job().pieces.empty())
+                    desk_->start(freshJob(), {});
+            });
+            action->setCheckable(true);
+            action->setChecked(usual ? text(usual->name) == name : name.isEmpty());
+        };
+        add(tr("None: files only"), {});
+        for (const Machine& m : openShelf(ownFolder()).machines)
+            add(text(m.name), text(m.name));
+    });
+}
+
+void MainWindow::offerMachine()
+{
+    if (!edits::isMachineKnown())
+        notice_->offer(tr("What do you cut with? It can be changed at any time under Cut."), tr("Choose the machine"), [this] { machines_->popup(bench_->mapToGlobal(bench_->rect().center())); });
 }
 
 void MainWindow::showFirstFinding()

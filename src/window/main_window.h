@@ -25,6 +25,7 @@ public:
     ~MainWindow() override;
     Desk& desk() { return *desk_; }
     Files& files() { return *files_; }
+    void offerMachine();  // at the very first start
     void offerLeftWork(); // of a window that did not come to its end
     Bench& bench() { return *bench_; }
     Trail& trail() { return *trail_; }
@@ -53,13 +54,14 @@ private:
     void beforeLeaving(const std::function<void()>& goOn);
     void showFirstFinding();
     void makeRecent();
+    void makeMachines();
     void fitScreen(); // frame included
     std::unique_ptr<Desk> desk_;
     std::unique_ptr<Files> files_;
     std::unique_ptr<Recovery> recovery_;
     std::unique_ptr<NewerPictures> newer_;
     std::unique_ptr<Commands> commands_;
-    QMenu* menu_;
+    QMenu *menu_, *machines_ = nullptr;
     HeaderBar* header_ = nullptr;
     Bench* bench_;
     Trail* trail_;

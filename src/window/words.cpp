@@ -4,6 +4,7 @@
 
 #include <QCoreApplication>
 #include <QLocale>
+#include <QSettings>
 
 namespace yokai {
 
@@ -66,6 +67,36 @@ QString exactAreaText(double mm2, Unit unit, int decimals)
 }
 
 QString sizeText(double width, double height, Unit unit) { return exactText(width, unit, false) + QStringLiteral(" \u00d7 ") + exactText(height, unit); }
+
+namespace {
+bool& aMinute()
+{
+    static bool said = QSettings().value(QStringLiteral("speeds-a-minute"), false).toBool();
+    return said;
+}
+} // namespace
+
+SpeedUnit speedUnit(Unit unit)
+{
+    return aMinute() ? (unit == Unit::Inch ? SpeedUnit::InchPerMinute : SpeedUnit::MmPerMinute) : unit == Unit::Inch ? SpeedUnit::InchPerSecond : SpeedUnit::MmPerSecond;
+}
+
+QString speedText(Speed speed, Unit unit)
+{
+    const SpeedUnit in = speedUnit(unit);
+    const double value = speed.in(in);
+    const int decimals = std::abs(value - std::round(value)) < 1e-9 ? 0 : value < 10 ? 2 : 1;
+    return number(value, decimals) + QLatin1Char(' ') + QString::fromUtf8(name(in));
+}
+
+void noteSpeedUnit(const QString& typed)
+{
+    const bool minute = typed.contains(QLatin1String("/min"));
+    if (minute == aMinute() || !typed.contains(QLatin1Char('/')))
+        return;
+    aMinute() = minute;
+    QSettings().setValue(QStringLiteral("speeds-a-minute"), minute);
+}
 
 QString timeText(double seconds)
 {

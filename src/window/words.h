@@ -5,6 +5,7 @@
 #include "base/error.h"
 #include "base/length.h"
 #include "base/line_kind.h"
+#include "base/speed.h"
 #include "job/derived.h"
 
 #include <QString>
@@ -17,6 +18,9 @@ QString exactText(double mm, Unit unit, bool withUnit = true); // "2.00 mm", "0.
 QString areaText(double mm2, Unit unit);                       // "2 410 mm²", "3.74 in²"
 QString exactAreaText(double mm2, Unit unit, int decimals);    // as it is typed; `decimals` of mm2
 QString sizeText(double width, double height, Unit unit);      // "48.09 × 62.00 mm"
+QString speedText(Speed speed, Unit unit);                     // "20 mm/s", or a minute where that was typed last
+SpeedUnit speedUnit(Unit unit);                                // in which speeds are shown
+void noteSpeedUnit(const QString& typed);                      // a second or a minute, as the maker types it
 QString timeText(double seconds);                               // "52 s", "2 min 05 s", "1 h 03 min"
 QString title(LineKind kind);                                  // "Through"
 QString title(FitModel model);                                 // "Moves and turns"

@@ -160,7 +160,7 @@ void Planner::findSteps()
             continue;
         place[k] = int(plan_.steps.size());
         const Process process = facts(step.operation).process;
-        plan_.steps.push_back({step.operation, step.name, step.settings ? *step.settings : spec_.material ? spec_.material->of(process) : ProcessSettings{}});
+        plan_.steps.push_back({step.operation, step.name, step.settings ? *step.settings : spec_.material ? spec_.material->of(process) : ProcessSettings{}, int(k)});
     }
     for (std::size_t i = 0; i < items_.size(); ++i) {
         const Operation usual = operationOf(items_[i].kind, depth_[i] > 0);

@@ -25,6 +25,7 @@ struct PlannedStep {
     Operation operation = Operation::OuterThrough;
     std::string name; // of an operation of one's own
     ProcessSettings settings;
+    int at = 0;       // its place among the operations that were asked for
     int paths = 0;
     double cut = 0, travel = 0, seconds = 0; // all passes
 };

@@ -64,8 +64,8 @@ void paintBed(QPainter& painter, const BenchState& state, const View& view)
 // What the tool will do; what it has done while it is at it is full, the rest pale.
 void paintPlan(QPainter& painter, const BenchState& state, const QTransform& toScreen)
 {
-    const std::shared_ptr<const Planned> planned = state.bed.under ? state.bed.under->planned : state.bed.planned;
-    if (!planned || state.testCut)
+    const std::shared_ptr<const Planned> planned = state.bed.under ? state.bed.under->planned : state.bed.patch ? state.bed.patchPlanned : state.bed.planned;
+    if (!planned || (state.testCut && !state.bed.patch))
         return;
     QTransform map = toScreen;
     if (!planned->fit) {
@@ -89,6 +89,21 @@ void paintPlan(QPainter& painter, const BenchState& state, const QTransform& toS
             if (!lines.empty())
                 paint::outlines(painter, lines, {QPen(QColor(255, 255, 255, isDone ? 200 : 90), 3.4), QPen(colour, isDone ? 1.6 : 1.2)}, map);
         }
+}
+
+// The squares to be pressed, with what each was cut at under the chosen one.
+void paintPatch(QPainter& painter, const PatchOnBed& patch, const View& view, Unit unit)
+{
+    painter.setBrush(Qt::NoBrush);
+    for (std::size_t k = 0; k < patch.patch.squares.size(); ++k) {
+        const Rect s = patch.square(k);
+        const QRectF box = view.toScreen(QRectF(s.x0, -s.y1, s.width(), s.height()));
+        const bool chosen = patch.chosen == k;
+        painter.setPen(QPen(chosen ? theme::colours().accent : QColor(255, 255, 255, 120), chosen ? 3 : 1));
+        painter.drawRect(box.adjusted(-3, -3, 3, 3));
+        if (chosen)
+            paint::tag(painter, QPointF(box.center().x(), box.bottom() + 18), speedText(patch.patch.settings[k].speed, unit));
+    }
 }
 
 void paintMark(QPainter& painter, const QPointF& middle, QPointF at, const QString& text, bool chosen, bool leftOut)
@@ -165,7 +180,9 @@ void BedScene::paint(QPainter& painter, const BenchState& state, const View& vie
     const QTransform map = QTransform::fromScale(1, -1) * view.transform();
     const QPointF middle = view.toScreen(extent(state).center());
     paintPlan(painter, state, map);
-    if (state.testCut)
+    if (state.bed.patch)
+        paintPatch(painter, *state.bed.patch, view, state.unit);
+    else if (state.testCut)
         paintLanded(painter, state, view, map, middle);
     else
         paintMarks(painter, state, view, middle);

@@ -15,12 +15,19 @@ namespace {
 class BedTool : public Tool {
 public:
     using Tool::Tool;
-    bool works() const override { return desk_.station() == Station::Cut && !desk_.testCut() && !onBed().corners; }
-    std::optional<Qt::CursorShape> hover(const Pointer& at) const override { return under(at) ? std::optional(Qt::SizeAllCursor) : std::nullopt; }
+    bool works() const override { return desk_.station() == Station::Cut && (!desk_.testCut() || onBed().patch) && !onBed().corners; }
+    std::optional<Qt::CursorShape> hover(const Pointer& at) const override 
+    {
+        return patchUnder(at) ? std::optional(Qt::PointingHandCursor) : under(at) ? std::optional(Qt::SizeAllCursor) : std::nullopt;
+    }
     bool press(const Pointer& at) override
     {
         if (!at.left() || desk_.machining().busy())
             return false;
+        if (const auto square = patchUnder(at)) {
+            desk_.machining().choosePatch(*square);
+            return true;
+        }
         const auto mark = under(at);
         if (!mark) {
             // A feature near the press is the next mark.
@@ -71,6 +78,14 @@ private:
         const auto& marks = onBed().marks;
         for (std::size_t k = 0; k < marks.size(); ++k)
             if (marks[k].measured && distance(Point{marks[k].measured->x, -marks[k].measured->y}, at.place()) < reach * at.mmAPixel)
+                return k;
+        return std::nullopt;
+    }
+    std::optional<std::size_t> patchUnder(const Pointer& at) const
+    {
+        const auto& patch = onBed().patch;
+        for (std::size_t k = 0; patch && k < patch->patch.squares.size(); ++k)
+            if (patch->square(k).contains({at.place().x, -at.place().y}))
                 return k;
         return std::nullopt;
     }

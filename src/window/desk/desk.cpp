@@ -1,6 +1,7 @@
 #include "desk/desk.h"
 
 #include "desk/machining.h"
+#include "desk/operation_edits.h"
 
 #include <algorithm>
 #include <map>
@@ -30,9 +31,17 @@ QString title(Station station)
     return {};
 }
 
+Job freshJob()
+{
+    Job job;
+    if (const auto machine = edits::usualMachine())
+        edits::putMachine(job, machine);
+    return job;
+}
+
 Desk::Desk(QObject* parent) : QObject(parent), worker_(new DeriveWorker(this))
 {
-    history_.start(Job{});
+    history_.start(freshJob());
     saved_ = history_.revision();
     connect(worker_, &DeriveWorker::finished, this, &Desk::show);
     connect(worker_, &DeriveWorker::progressed, this, [this](double fraction, const QString& step) {

@@ -23,6 +23,8 @@ namespace yokai {
 class Machining;
 struct TestCutResult;
 
+Job freshJob(); // on the machine this computer's makers cut with
+
 class Desk : public QObject {
     Q_OBJECT
 public:

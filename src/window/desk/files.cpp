@@ -210,7 +210,7 @@ void Files::replacePicture(const QString& path)
 
 void Files::newJob()
 {
-    ask_([this] { desk_.start(Job{}, {}); });
+    ask_([this] { desk_.start(freshJob(), {}); });
 }
 
 } // namespace yokai

@@ -3,6 +3,8 @@
 #include "artwork/artwork.h"
 #include "desk/desk.h"
 #include "desk/jogging.h"
+#include "desk/operation_edits.h"
+#include "formats/machine/own_files.h"
 #include "words.h"
 
 #include <QElapsedTimer>
@@ -734,6 +736,82 @@ void Machining::cut(std::function<bool(const QStringList& doubts)> sure)
             onBed_.picture = std::make_shared<const BedPicture>(result->bed);
             desk_.setTestCut(result, of);
         });
+}
+
+void Machining::cutPatch()
+{
+    const PlanSpec& plan = desk_.job().cut.plan;
+    if (!mayCut() || !plan.material)
+        return;
+    auto made = std::make_shared<PatchOnBed>();
+    made->spec = patchSpec_;
+    if (const int at = edits::selectedOperation(desk_); at >= 0)
+        made->spec.process = facts(plan.operations[std::size_t(at)].operation).process;
+    try {
+        made->patch = patchOf(made->spec, plan.machine ? plan.machine->kind : MachineKind::Cutter, *plan.material);
+    } catch (const Error& e) {
+        emit said(words(e), int(Severity::Error));
+        return;
+    }
+    control_->hold = false;
+    auto planned = std::make_shared<std::shared_ptr<const Planned>>();
+    start(
+        tr("Test patch"), asked(false),
+        [this, there = there_, made, planned](const Asked&, MachineLine& line, const Work& work) -> QString {
+            CutOrder order = there->order;
+            order.sheet = {};
+            order.sheet.width = made->patch.width;
+            order.sheet.height = made->patch.height;
+            order.sheet.cuts = made->patch.items;
+            order.spec.plan.operations = made->patch.operations;
+            made->corner = {order.spec.plan.sheetX.mm(), order.spec.plan.sheetY.mm()};
+            *planned = drawn(planFor(order, std::nullopt, work), Fit{});
+            const Program program = gcodeOf((*planned)->plan);
+            CutRun run(line, program);
+            return stream(line, run, (*planned)->plan.machine, program, *planned, work);
+        },
+        [this, made, planned] {
+            sheetCut_ = true;
+            onBed_.patch = made;
+            onBed_.patchPlanned = *planned;
+            emit changed();
+        });
+}
+
+void Machining::choosePatch(std::size_t square)
+{
+    if (!onBed_.patch || square >= onBed_.patch->patch.settings.size() || !desk_.job().cut.plan.material)
+        return;
+    const ProcessSettings settings = onBed_.patch->patch.settings[square];
+    const Process process = onBed_.patch->spec.process;
+    auto chosen = std::make_shared<PatchOnBed>(*onBed_.patch);
+    chosen->chosen = square;
+    desk_.edit(tr("take the test patch's settings"), [&](Job& job) {
+        job.cut.plan.material->of(process) = settings;
+        // What was said over the material's is what was in doubt.
+        for (OperationStep& step : job.cut.plan.operations)
+            if (facts(step.operation).process == process && step.name.empty())
+                step.settings.reset();
+    });
+    onBed_.patch = chosen;
+    try {
+        keepMaterial(ownFolder(), *desk_.job().cut.plan.material);
+    } catch (const Error& e) {
+        emit said(words(e), int(Severity::Error));
+    }
+    const bool laser = desk_.job().cut.plan.machine && desk_.job().cut.plan.machine->kind == MachineKind::Laser;
+    emit said(tr("'%1' is cut at %2 and %3 from now on.")
+                  .arg(yokai::text(desk_.job().cut.plan.material->name), speedText(settings.speed, desk_.unit()),
+                       laser ? tr("%1 %").arg(yokai::number(settings.power, 1)) : tr("%1 g").arg(yokai::number(settings.force, 0))),
+              int(Severity::Note));
+    emit changed();
+}
+
+void Machining::putPatchAway()
+{
+    onBed_.patch.reset();
+    onBed_.patchPlanned.reset();
+    emit changed();
 }
 
 void Machining::setHeld(bool held)

@@ -43,6 +43,11 @@ public:
     void faintPass();
     // `sure` is asked where the fit is doubtful.
     void cut(std::function<bool(const QStringList& doubts)> sure);
+    const PatchSpec& patchSpec() const { return patchSpec_; }
+    void setPatchSpec(const PatchSpec& spec) { patchSpec_ = spec; }
+    void cutPatch();
+    void choosePatch(std::size_t square); // its settings become the material's
+    void putPatchAway();
     void setHeld(bool held);
     void stop() { line_.stop(); }
 
@@ -104,6 +109,7 @@ private:
     QString port_;
     std::optional<LeftCut> left_;
     std::unique_ptr<QLockFile> lock_; // of the folder in which a cut is kept
+    PatchSpec patchSpec_;
     Revision marksOf_ = 0, plannedOf_ = 0;
     int plannedSheet_ = -1;
     std::shared_ptr<There> there_;

@@ -7,6 +7,7 @@
 #include "base/line_kind.h"
 #include "device/serial_machine.h"
 #include "device/test_cut.h"
+#include "machine/patch.h"
 #include "machine/plan.h"
 #include "register/bed_photo.h"
 #include "register/doubt.h"
@@ -55,6 +56,19 @@ struct Photograph {
     QImage image; // the same
 };
 
+// A test patch that was cut.
+struct PatchOnBed {
+    Patch patch;
+    Point corner; // its near left one
+    PatchSpec spec;
+    std::optional<std::size_t> chosen; // the square that came out right
+    Rect square(std::size_t k) const   // on the bed
+    {
+        const Rect& s = patch.squares[k];
+        return {corner.x + s.x0, corner.y + patch.height - s.y1, corner.x + s.x1, corner.y + patch.height - s.y0};
+    }
+};
+
 struct OnBed {
     std::vector<MarkSeen> marks; // those of the sheet
     std::optional<Fit> fit;      // as soon as enough are measured
@@ -66,6 +80,8 @@ struct OnBed {
     std::shared_ptr<const Planned> planned; // for where the sheet should lie
     std::optional<Head> head;
     std::optional<Under> under;
+    std::shared_ptr<const PatchOnBed> patch;       // while it is looked at
+    std::shared_ptr<const Planned> patchPlanned;   // its lines
     std::vector<MarkPair> pairs() const;
     bool measured() const; // any of the marks
 };

@@ -22,6 +22,10 @@ struct MarkSelected {
     int mark = 0;
     bool operator==(const MarkSelected&) const = default;
 };
+struct OperationSelected { // of the cut
+    int step = 0;          // its place among the job's
+    bool operator==(const OperationSelected&) const = default;
+};
 struct NodesSelected { // of one line
     LineId line;
     std::vector<Point> at; // mm as they were; the nodes nearest to them
@@ -59,6 +63,6 @@ struct FindingSelected {
     bool is(const Finding& f) const { return f.code == code && f.piece == piece && f.line == line && f.at == at; }
     bool operator==(const FindingSelected&) const = default;
 };
-using Selection = std::variant<std::monostate, PartsSelected, EditSelected, MarkSelected, FindingSelected, NodesSelected, GuideSelected, CopiesSelected, SeparationSelected>;
+using Selection = std::variant<std::monostate, PartsSelected, EditSelected, MarkSelected, OperationSelected, FindingSelected, NodesSelected, GuideSelected, CopiesSelected, SeparationSelected>;
 
 } // namespace yokai

@@ -252,6 +252,9 @@ void SideList::chosen()
         case SideRow::Of::Mark:
             other = MarkSelected{row.id};
             break;
+        case SideRow::Of::Operation:
+            other = OperationSelected{row.id};
+            break;
         case SideRow::Of::Edit:
             other = EditSelected{EditId{std::uint32_t(row.id)}};
             break;
@@ -293,6 +296,8 @@ void SideList::select()
             return touch && row.id < int(desk_.currentLayer()->keep.touches.size()) && &desk_.currentLayer()->keep.touches[std::size_t(row.id)] == touch;
         case SideRow::Of::Mark:
             return mark && mark->mark == row.id;
+        case SideRow::Of::Operation:
+            return std::get_if<OperationSelected>(&desk_.selection()) && std::get<OperationSelected>(desk_.selection()).step == row.id;
         case SideRow::Of::Edit:
             return edit && edit->edit.n == std::uint32_t(row.id);
         case SideRow::Of::Finding:

@@ -4,6 +4,7 @@
 #include "desk/findings.h"
 #include "desk/line_edits.h"
 #include "desk/machining.h"
+#include "desk/operation_edits.h"
 #include "device/test_cut.h"
 #include "words.h"
 
@@ -437,14 +438,13 @@ void marksOnBed(const Desk& desk, std::vector<SideRow>& rows)
 // How an operation is done, as its machine does it: "30 mm/s, 80 g, 2 passes".
 QString settingsText(const ProcessSettings& s, MachineKind kind, Unit unit)
 {
-    QStringList out;
-    out << (unit == Unit::Mm ? Desk::tr("%1 mm/s").arg(number(s.speed.mmPerSecond(), 0)) : Desk::tr("%1 in/s").arg(number(s.speed.in(SpeedUnit::InchPerSecond), 2)));
-    out << (kind == MachineKind::Laser ? Desk::tr("%1 %").arg(number(s.power, 0)) : Desk::tr("%1 g").arg(number(s.force, 0)));
+    QStringList out{speedText(s.speed, unit), kind == MachineKind::Laser ? Desk::tr("%1 %").arg(number(s.power, 0)) : Desk::tr("%1 g").arg(number(s.force, 0))};
     if (s.passes > 1)
         out << Desk::tr("%n passes", nullptr, s.passes);
     return out.join(QStringLiteral(", "));
 }
 
+// In their order; those of which there is nothing on the sheet are left out, but for the maker's own and those that are off.
 void operations(const Desk& desk, std::vector<SideRow>& rows)
 {
     const auto planned = desk.machining().onBed().planned;
@@ -452,10 +452,23 @@ void operations(const Desk& desk, std::vector<SideRow>& rows)
         return;
     const Plan& plan = planned->plan;
     rows.push_back(section(Desk::tr("Operations")));
-    for (const PlannedStep& step : plan.steps)
-        if (step.paths > 0)
-            rows.push_back(figure(Desk::tr("%1, %n paths", nullptr, step.paths).arg(step.name.empty() ? QCoreApplication::translate("Operation", facts(step.operation).title) : text(step.name)),
-                                  Desk::tr("%1 \u00b7 %2 \u00b7 %3").arg(lengthText(step.cut, desk.unit()), timeText(step.seconds), settingsText(step.settings, plan.machine.kind, desk.unit()))));
+    const auto& all = desk.job().cut.plan.operations;
+    for (std::size_t k = 0; k < all.size(); ++k) {
+        const auto step = std::find_if(plan.steps.begin(), plan.steps.end(), [&](const PlannedStep& s) { return s.at == int(k); });
+        const int paths = step == plan.steps.end() ? 0 : step->paths;
+        const bool left = !all[k].on || all[k].guide;
+        if (paths == 0 && !left && all[k].name.empty())
+            continue;
+        SideRow row = figure(edits::nameOf(all[k]), all[k].guide ? Desk::tr("guide only: shown, not cut") : !all[k].on ? Desk::tr("off") : Desk::tr("no lines"));
+        if (paths > 0) {
+            row.title = Desk::tr("%1, %n paths", nullptr, paths).arg(row.title);
+            row.detail = Desk::tr("%1 \u00b7 %2 \u00b7 %3").arg(lengthText(step->cut, desk.unit()), timeText(step->seconds), settingsText(step->settings, plan.machine.kind, desk.unit()));
+        }
+        row.faded = left;
+        row.of = Of::Operation;
+        row.id = int(k);
+        rows.push_back(row);
+    }
     rows.push_back(figure(Desk::tr("All in %1").arg(timeText(plan.seconds)), plan.machine.name.empty() ? Desk::tr("with usual settings") : text(plan.machine.name)));
     constexpr double nothing = 0.005; // mm
     if (plan.beyondBed > nothing && desk.job().cut.plan.machine)

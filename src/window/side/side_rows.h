@@ -15,7 +15,7 @@ struct SideRow {
     QString title, detail, tip;
     QStringList presses = {}; // on small buttons at its right
     bool faded = false;
-    enum class Of { Nothing, Part, Touch, Piece, Mark, Finding, Edit, Kind, Sheet, Separation };
+    enum class Of { Nothing, Part, Touch, Piece, Mark, Operation, Finding, Edit, Kind, Sheet, Separation };
     Of of = Of::Nothing; // what the item stands for,
     int id = -1;         // and which: a place in its list
     Rect crop = Rect::nothing(); // of the current piece's picture, mm, for the small picture

@@ -86,7 +86,9 @@ void NumberField::show()
         const double mm = length_.mm();
         const bool finer = unit_ == Unit::Mm && std::abs(mm) < thin && std::abs(std::remainder(mm, shownTo)) > fine;
         setText(finer ? yokai::number(mm, 4) + QStringLiteral(" mm") : exactText(mm, unit_));
-    } else if (meaning_ == Meaning::Area)
+    } else if (meaning_ == Meaning::Speed)
+        setText(speedText({length_}, unit_));
+    else if (meaning_ == Meaning::Area)
         setText(exactAreaText(number_, unit_, decimals_));
     else
         setText(yokai::number(number_, decimals_) + suffix_);
@@ -117,7 +119,7 @@ void NumberField::change(double value, How how)
     value = std::clamp(value, least_, most_);
     if (percent_)
         percent_ = value;
-    else if (meaning_ == Meaning::Length)
+    else if (isLength())
         length_ = Length::mm(value);
     else
         number_ = value;
@@ -132,6 +134,7 @@ void NumberField::stepBy(double steps, bool fine)
     const bool inches = !percent_ && unit_ == Unit::Inch;
     constexpr double inch = 25.4; // a 64th of an inch for a tenth of a mm, a thousandth of in2 for half a mm2
     const double base = inches && meaning_ == Meaning::Length ? inch / 64 * (step_ / 0.1)
+                        : meaning_ == Meaning::Speed            ? Speed::of(1, speedUnit(unit_)).perMinute.mm() * step_
                         : inches && meaning_ == Meaning::Area ? mm2PerInch2 / 1000 * (step_ / 0.5)
                                                               : step_;
     const double step = fine ? base / 10 : base;
@@ -156,6 +159,12 @@ void NumberField::accept()
                 throw Error(ErrorKind::Usage, "use {} to {}", exactText(least_, unit_).toStdString(), exactText(most_, unit_).toStdString());
             length_ = typed;
             percent_.reset();
+        } else if (meaning_ == Meaning::Speed) {
+            const Speed typed = parseSpeed(typedText.toStdString(), speedUnit(unit_));
+            if (typed.perMinute.mm() < least_ - 1e-9 || typed.perMinute.mm() > most_ + 1e-9)
+                throw Error(ErrorKind::Usage, "use {} to {}", speedText({Length::mm(least_)}, unit_).toStdString(), speedText({Length::mm(most_)}, unit_).toStdString());
+            length_ = typed.perMinute;
+            noteSpeedUnit(typedText);
         } else if (meaning_ == Meaning::Area) {
             const double typed = parseArea(typedText.toStdString(), unit_);
             if (typed < least_ || typed > most_)

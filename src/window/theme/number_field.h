@@ -31,7 +31,7 @@ protected:
 class NumberField : public TextField {
     Q_OBJECT
 public:
-    enum class Meaning { Length, Area, Number };
+    enum class Meaning { Length, Area, Speed, Number };
     enum class How {
         Typed,   // settled
         Stepped, // by a key or the wheel, perhaps one of many in a row
@@ -64,11 +64,11 @@ public:
     void setUnit(Unit unit);
     Meaning meaning() const { return meaning_; }
 
-    void setLength(Length value); // shows it; emits nothing
+    void setLength(Length value); // shows it; emits nothing; of a speed what is covered in a minute
     void setNumber(double value); // mm2 for areas
     Length length() const { return length_; }
     double number() const { return number_; }
-    double plain() const { return percent_ ? *percent_ : meaning_ == Meaning::Length ? length_.mm() : number_; }
+    double plain() const { return percent_ ? *percent_ : isLength() ? length_.mm() : number_; }
     void stepBy(double steps, bool fine);
     void setPlain(double value, How how);
     // Nothing is set: what was found is shown, in a softer ink.
@@ -84,6 +84,7 @@ protected:
     void takeBack() override;
 
 private:
+    bool isLength() const { return meaning_ == Meaning::Length || meaning_ == Meaning::Speed; }
     void accept();
     void acceptPercent(QString text);
     void show();

@@ -1,3 +1,4 @@
+#include "desk/operation_edits.h"
 #include "desk/piece_edits.h"
 #include "theme/theme.h"
 #include "trail/panels.h"
@@ -7,6 +8,7 @@
 #include <QKeyEvent>
 #include <QLabel>
 #include <QPainter>
+#include <QSignalBlocker>
 
 namespace yokai {
 
@@ -240,6 +242,19 @@ void CutLinesPanel::makeRest()
                .tip(tr("How closely the curves follow; looser means fewer nodes"))
                .step(0.01)
                .when(outline));
+    operation_ = new ChoiceBox(this);
+    operation_->setObjectName("line-operation");
+    operation_->setAccessibleName(tr("Operation"));
+    operation_->setToolTip(tr("With which operation the line is cut; one of its own has its own speed, force or power, and its own turn"));
+    auto* label = new QLabel(tr("Operation"), this);
+    label->setToolTip(operation_->toolTip());
+    addRow(label, operation_, nullptr);
+    keepShown(operation_, any);
+    keepShown(label, any);
+    connect(operation_, &ChoiceBox::activated, this, [this](int choice) {
+        if (const LineSpec* line = desk_.currentLine())
+            edits::putOn(desk_, line->id, choice);
+    });
     tick(by<bool>([line = lineScope()](Job& job) -> std::optional<bool> { return line(job) && line(job)->clipsPrint; },
                   [this](Job& job, const bool& clips) {
                       Piece* piece = pieceScope()(job);
@@ -259,6 +274,10 @@ void CutLinesPanel::refreshRest()
     rows_->refresh();
     remove_->setEnabled(desk_.currentLine());
     copy_->setEnabled(desk_.currentLine());
+    const QSignalBlocker quiet(operation_);
+    operation_->clear();
+    operation_->addItems(edits::operationsFor(desk_));
+    operation_->setCurrentIndex(desk_.currentLine() ? edits::operationOf(desk_, desk_.currentLine()->id) : 0);
 }
 
 } // namespace yokai

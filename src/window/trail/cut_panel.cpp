@@ -2,7 +2,7 @@
 
 #include "desk/jogging.h"
 #include "desk/machining.h"
-#include "formats/machine/own_files.h"
+#include "desk/operation_edits.h"
 #include "theme/ask.h"
 #include "words.h"
 
@@ -28,6 +28,9 @@ CutPanel::CutPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
     makeFit();
     makeByHand();
     makePresses();
+    makeOperation();
+    makeMachineFold();
+    makeMaterialFold();
     makeStandIn();
     for (const auto signal : {&Machining::changed, &Machining::headMoved})
         connect(&desk.machining(), signal, this, &CutPanel::refreshMachine);
@@ -204,44 +207,14 @@ void CutPanel::makeStandIn()
     endFold();
 }
 
-// The machine and the material are put into the job as they are: it is whole wherever it is opened.
-void CutPanel::makeMachine()
-{
-    const auto shelf = std::make_shared<OwnShelf>(openShelf(ownFolder()));
-    std::vector<std::pair<std::string, QString>> machines = {{"", tr("No machine: sheet is bed")}}, materials = {{"", tr("No material: usual settings")}};
-    for (const Machine& m : shelf->machines)
-        machines.emplace_back(m.name, text(m.name));
-    for (const Material& m : shelf->materials)
-        materials.emplace_back(m.name, text(m.name));
-    list(by<std::string>([](Job& job) { return std::optional(job.cut.plan.machine ? job.cut.plan.machine->name : std::string()); },
-                         [shelf](Job& job, const std::string& name) {
-                             const auto found = std::find_if(shelf->machines.begin(), shelf->machines.end(), [&](const Machine& m) { return m.name == name; });
-                             PlanSpec& plan = job.cut.plan;
-                             plan.machine = found == shelf->machines.end() ? std::nullopt : std::optional(*found);
-                             // An eye beside the tool sees no mark that lies nearer to the bed's edge than itself.
-                             constexpr Length roomForEye = 25_mm;
-                             plan.sheetX = plan.sheetY = plan.machine && plan.machine->eye.kind != Eye::None ? roomForEye : Length();
-                         })
-             .id("cut-machine")
-             .label(tr("Machine"))
-             .wide()
-             .tip(tr("What cuts: its bed, how fast it goes, its blade or its beam"))
-             .of(machines));
-    list(by<std::string>([](Job& job) { return std::optional(job.cut.plan.material ? job.cut.plan.material->name : std::string()); },
-                         [shelf](Job& job, const std::string& name) {
-                             const auto found = std::find_if(shelf->materials.begin(), shelf->materials.end(), [&](const Material& m) { return m.name == name; });
-                             job.cut.plan.material = found == shelf->materials.end() ? std::nullopt : std::optional(*found);
-                         })
-             .id("cut-material")
-             .label(tr("Material"))
-             .wide()
-             .tip(tr("What is cut: speed, power or force and passes of each operation"))
-             .of(materials));
-}
-
 void CutPanel::refreshRest()
 {
     const Machining& machining = desk_.machining();
+    refreshMachines();
+    for (const auto& refresh : patchFields_)
+        refresh();
+    const int at = edits::selectedOperation(desk_);
+    removeOperation_->setEnabled(at >= 0 && !desk_.job().cut.plan.operations[std::size_t(at)].name.empty());
     {
         const QSignalBlocker quiet(port_);
         port_->clear();
@@ -265,6 +238,8 @@ void CutPanel::refreshMachine()
     const bool may = machining.mayCut(&why);
     if (why.isEmpty() && desk_.job().cut.useFit)
         why = bed.refusal;
+    if (bed.patch && why.isEmpty() && !bed.under)
+        why = tr("Press the square that came out right.");
     if (machining.left() && !machining.busy())
         why = tr("A cut of '%1' stopped after %2 of %3 paths.").arg(text(machining.left()->name)).arg(machining.left()->runs).arg(machining.left()->program.done.size());
     if (bed.corners && why.isEmpty())
@@ -279,6 +254,7 @@ void CutPanel::refreshMachine()
     round_->setEnabled(may && fits);
     faint_->setEnabled(may && fits);
     picture_->setEnabled(may);
+    patch_->setEnabled(may && desk_.job().cut.plan.material);
     corners_->setEnabled(may && bed.photo && !bed.corners);
     const int mark = edits::markToTake(desk_);
     take_->setText(tr("Take mark %1").arg(mark + 1));

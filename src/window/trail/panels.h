@@ -2,6 +2,7 @@
 // changes; none knows another.
 #pragma once
 
+#include "base/file.h"
 #include "desk/hand_off.h"
 #include "trail/rows.h"
 
@@ -92,6 +93,7 @@ private:
     void makeLine();
     void makeRest();
     LineRows* rows_;
+    ChoiceBox* operation_ = nullptr;
     IconButton *copy_, *remove_;
 };
 
@@ -202,6 +204,16 @@ protected:
 
 private:
     void makeMachine();
+    void useMachine(const QString& name);
+    void useMaterial(const QString& name);
+    void refreshMachines();
+    void makeOperation();
+    void makeMachineFold();
+    void makeMaterialFold();
+    void makePatch();
+    template <class T>
+    void keepOwn(const char* what, const QStringList& titles, const QString& filter, std::optional<T>& (*in)(Job&), T (*open)(const std::filesystem::path&), Bytes (*write)(const T&),
+                 void (*keep)(const std::filesystem::path&, const T&), void (*drop)(const std::filesystem::path&, const std::string&));
     void makeLink();
     void makeFit();
     void makeByHand();
@@ -211,7 +223,10 @@ private:
     void refreshMachine();
     QPushButton* press(const char* id, const QString& text, const QString& tip, std::function<void()> run);
     QWidget* pair(QWidget* left, QWidget* right); // side by side over the whole row
-    ChoiceBox* port_ = nullptr;
+    ChoiceBox *machines_ = nullptr, *materials_ = nullptr, *port_ = nullptr;
+    QLabel* operationNote_ = nullptr;
+    QPushButton *removeOperation_ = nullptr, *patch_ = nullptr;
+    std::vector<std::function<void()>> patchFields_;
     Segmented* steps_ = nullptr;
     QPushButton *run_ = nullptr, *find_ = nullptr, *round_ = nullptr, *faint_ = nullptr, *picture_ = nullptr, *corners_ = nullptr, *take_ = nullptr, *near_ = nullptr, *goOn_ = nullptr,
                 *drop_ = nullptr;

@@ -153,7 +153,7 @@ NumberField* RowPanel::field(Number n)
         const auto shown = now ? now : n.found ? n.found() : std::nullopt;
         if (now)
             n.show(*field, seen());
-        else if (n.meaning == NumberField::Meaning::Length)
+        else if (n.meaning == NumberField::Meaning::Length || n.meaning == NumberField::Meaning::Speed)
             field->setLength(Length::mm(shown.value_or(0)));
         else
             field->setNumber(shown.value_or(0));
@@ -203,6 +203,23 @@ NumberField* RowPanel::number(RowSpec<Length> s)
                   s.sliderMost,
                   s.decimalPlaces,
                   bool(s.setPercent)});
+}
+
+NumberField* RowPanel::number(RowSpec<Speed> s)
+{
+    Number n{NumberField::Meaning::Speed, s.labelText, s.tipText, {}, s.automaticText, s.name, {}, {}, {}, s.reset, {}, s.shown, limitsOf(&Speed::perMinute), 1, 0, 0, 0};
+    n.get = [get = s.get](Job& job) -> std::optional<double> {
+        const auto v = get(job);
+        return v ? std::optional<double>(v->perMinute.mm()) : std::nullopt;
+    };
+    n.set = [set = s.set](Job& job, const NumberField& f) { set(job, Speed{f.length()}); };
+    n.show = [get = s.get](NumberField& f, Job& job) { f.setLength(get(job).value_or(Speed{}).perMinute); };
+    if (s.found)
+        n.found = [found = s.found]() -> std::optional<double> {
+            const auto v = found();
+            return v ? std::optional<double>(v->perMinute.mm()) : std::nullopt;
+        };
+    return field(std::move(n));
 }
 
 NumberField* RowPanel::number(RowSpec<double> s)

@@ -11,6 +11,7 @@
 #pragma once
 
 #include "base/fields.h"
+#include "base/speed.h"
 #include "desk/desk.h"
 #include "theme/controls.h"
 
@@ -133,6 +134,7 @@ public:
 
 protected:
     NumberField* number(RowSpec<Length> spec);
+    NumberField* number(RowSpec<Speed> spec);
     NumberField* number(RowSpec<double> spec);
     NumberField* number(RowSpec<int> spec);
     QCheckBox* tick(RowSpec<bool> spec);

@@ -1,0 +1,144 @@
+#include "desk/operation_edits.h"
+
+#include "desk/desk.h"
+#include "formats/machine/own_files.h"
+#include "words.h"
+
+#include <QCoreApplication>
+#include <QSettings>
+
+#include <algorithm>
+
+namespace yokai::edits {
+
+namespace {
+
+bool isOwn(const OperationStep& step) { return !step.name.empty(); }
+
+} // namespace
+
+int selectedOperation(const Desk& desk)
+{
+    const auto* selected = std::get_if<OperationSelected>(&desk.selection());
+    return selected && selected->step < int(desk.job().cut.plan.operations.size()) ? selected->step : -1;
+}
+
+QString nameOf(const OperationStep& step)
+{
+    return step.name.empty() ? QCoreApplication::translate("Operation", facts(step.operation).title) : text(step.name);
+}
+
+ProcessSettings settingsOf(const Job& job, const OperationStep& step)
+{
+    const auto& material = job.cut.plan.material;
+    return step.settings ? *step.settings : material ? material->of(facts(step.operation).process) : ProcessSettings{};
+}
+
+void moveOperation(Desk& desk, int by)
+{
+    const int at = selectedOperation(desk), to = at + by;
+    if (at < 0 || to < 0 || to >= int(desk.job().cut.plan.operations.size()))
+        return;
+    desk.edit(Desk::tr("move an operation"), [&](Job& job) { std::swap(job.cut.plan.operations[std::size_t(at)], job.cut.plan.operations[std::size_t(to)]); });
+    desk.select(OperationSelected{to});
+}
+
+void removeOperation(Desk& desk)
+{
+    const int at = selectedOperation(desk);
+    if (at < 0 || !isOwn(desk.job().cut.plan.operations[std::size_t(at)]))
+        return;
+    desk.edit(Desk::tr("remove an operation"), [&](Job& job) { job.cut.plan.operations.erase(job.cut.plan.operations.begin() + at); });
+    desk.select({});
+}
+
+QStringList operationsFor(const Desk& desk)
+{
+    QStringList out{Desk::tr("As its kind")};
+    for (const OperationStep& step : desk.job().cut.plan.operations)
+        if (isOwn(step))
+            out << text(step.name);
+    return out << Desk::tr("One of its own");
+}
+
+int operationOf(const Desk& desk, LineId line)
+{
+    int own = 0;
+    for (const OperationStep& step : desk.job().cut.plan.operations) {
+        own += isOwn(step);
+        if (isOwn(step) && std::find(step.lines.begin(), step.lines.end(), line) != step.lines.end())
+            return own;
+    }
+    return 0;
+}
+
+void putOn(Desk& desk, LineId line, int choice)
+{
+    if (!line || choice == operationOf(desk, line))
+        return;
+    desk.edit(Desk::tr("put a line on an operation"), [&](Job& job) {
+        auto& steps = job.cut.plan.operations;
+        for (OperationStep& step : steps)
+            std::erase(step.lines, line);
+        int own = 0;
+        for (OperationStep& step : steps)
+            if (isOwn(step) && ++own == choice) {
+                step.lines.push_back(line);
+                return;
+            }
+        if (choice == 0)
+            return;
+        // A new one, right before that of its kind.
+        LineKind kind = LineKind::Through;
+        for (const Piece& piece : job.pieces)
+            if (const LineSpec* spec = find(piece, line))
+                kind = spec->kind;
+        const Operation as = yokai::operationOf(kind, false);
+        const auto before = std::find_if(steps.begin(), steps.end(), [&](const OperationStep& s) { return s.operation == as && !isOwn(s); });
+        OperationStep made{as, Desk::tr("%1, own %2").arg(QCoreApplication::translate("Operation", facts(as).title)).arg(own + 1).toStdString(), {line}};
+        made.settings = settingsOf(job, made);
+        steps.insert(before, made);
+    });
+}
+
+void putMachine(Job& job, const std::optional<Machine>& machine)
+{
+    PlanSpec& plan = job.cut.plan;
+    plan.machine = machine;
+    // An eye beside the tool sees no mark that lies nearer to the bed's edge than itself.
+    constexpr Length roomForEye = 25_mm;
+    plan.sheetX = plan.sheetY = machine && machine->eye.kind != Eye::None ? roomForEye : Length();
+}
+
+void noteMachine(const QString& name) { QSettings().setValue("cut/machine", name); }
+
+bool isMachineKnown() { return QSettings().contains("cut/machine"); }
+
+std::optional<Machine> usualMachine()
+{
+    const QString name = QSettings().value("cut/machine").toString();
+    for (const Machine& m : openShelf(ownFolder()).machines)
+        if (!name.isEmpty() && text(m.name) == name)
+            return m;
+    return std::nullopt;
+}
+
+void keepInMaterial(Desk& desk)
+{
+    const int at = selectedOperation(desk);
+    if (at < 0 || !desk.job().cut.plan.material)
+        return;
+    desk.edit(Desk::tr("keep in the material"), [&](Job& job) {
+        OperationStep& step = job.cut.plan.operations[std::size_t(at)];
+        job.cut.plan.material->of(facts(step.operation).process) = settingsOf(job, step);
+        step.settings.reset();
+    });
+    try {
+        keepMaterial(ownFolder(), *desk.job().cut.plan.material);
+        desk.say(Desk::tr("'%1' is kept with these settings.").arg(text(desk.job().cut.plan.material->name)));
+    } catch (const Error& e) {
+        desk.say(words(e), Severity::Error);
+    }
+}
+
+} // namespace yokai::edits
