@@ -3,8 +3,11 @@
 
 #include "base/error.h"
 #include "formats/cut_file.h"
+#include "formats/drawing.h"
+#include "formats/program/program.h"
 #include "formats/project/project.h"
 #include "job/derive.h"
+#include "machine/library.h"
 #include "path/cut.h"
 #include "path/fit.h"
 #include "register/fit.h"
@@ -30,6 +33,33 @@ namespace {
 Ran batch(const QStringList& args) { return run(QStringLiteral(YOKAI_BATCH), args); }
 QJsonObject json(const QByteArray& bytes) { return QJsonDocument::fromJson(bytes).object(); }
 Point point(const QJsonValue& v) { return {v[0].toDouble(), v[1].toDouble()}; }
+
+} // namespace
+
+namespace {
+
+// How far any place of the one line lies off the other.
+double farthest(const Polyline& from, const Polyline& line)
+{
+    double out = 0;
+    std::size_t near = 0; // where the last was found: the next is not far
+    const auto off = [&](Point p, std::size_t k) {
+        const Point d = line[k + 1] - line[k];
+        return distance(p, line[k] + d * std::clamp(dot(p - line[k], d) / std::max(1e-18, dot(d, d)), 0.0, 1.0));
+    };
+    for (const Point p : from) {
+        double best = std::numeric_limits<double>::infinity();
+        for (std::size_t k = near; k + 1 < line.size() && k < near + 200; ++k)
+            if (const double d = off(p, k); d < best) {
+                best = d;
+                near = k;
+            }
+        for (std::size_t k = 0; best > 0.01 && k + 1 < line.size(); ++k)
+            best = std::min(best, off(p, k));
+        out = std::max(out, best);
+    }
+    return out;
+}
 
 } // namespace
 
@@ -230,6 +260,40 @@ private slots:
             }
         }
         QVERIFY2(opened > files / 8 && opened + refused == files, qPrintable(QString::number(opened)));
+    }
+
+    // By gcode-toolpath, a general reader of G-code from the npm registry: every way with the tool down is the plan's, and no other.
+    void gcodeReadByOthers()
+    {
+        const Job job = openProject(YOKAI_DEMO_JOB);
+        StepCache cache;
+        const Derived derived = derive(job, cache);
+        const Drawing sheet = drawSheet(job, derived, 0, Content::Cut);
+        for (const bool inches : {false, true})
+            for (const bool arcs : {true, false}) {
+                PlanSpec spec = job.cut.plan;
+                spec.machine = sampleMachines().front();
+                spec.machine->tool.bladeOffset = Length(); // what is written is where the pivot goes
+                spec.machine->inches = inches;
+                spec.machine->arcs = arcs;
+                const Plan plan = planOf(sheet.cuts, sheet.width, sheet.height, spec);
+                const Bytes text = textOf(gcodeOf(plan));
+                write(file("p.gcode"), QByteArray(reinterpret_cast<const char*>(text.data()), qsizetype(text.size())));
+                const Ran ran = run("node", {QFINDTESTDATA("reference/toolpath.cjs"), QStringLiteral(YOKAI_NPM), file("p.gcode"), file("p.json")});
+                QVERIFY2(ran.code == 0, qPrintable(ran.err));
+                const QJsonArray runs = QJsonDocument::fromJson(read(file("p.json"))).array();
+                QCOMPARE(std::size_t(runs.size()), plan.runs.size());
+                const Affine back = spec.machine->bed.toMachine().inverse();
+                double worst = 0;
+                for (std::size_t r = 0; r < plan.runs.size(); ++r) {
+                    Polyline theirs;
+                    for (const QJsonValue p : runs[qsizetype(r)].toArray())
+                        theirs.push_back(back({p.toArray()[0].toDouble(), p.toArray()[1].toDouble()}));
+                    const Polyline ours = flatten(plan.runs[r].track, 0.001);
+                    worst = std::max({worst, farthest(theirs, ours), farthest(ours, theirs)});
+                }
+                QVERIFY2(worst < 0.01, qPrintable(QString("%1 mm, inches %2, arcs %3").arg(worst).arg(inches).arg(arcs)));
+            }
     }
 
     // A sheet's own program is the plan's: the same words by either door.

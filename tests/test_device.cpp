@@ -174,7 +174,7 @@ private slots:
         wrong.diameter = 9; // another size
         QVERIFY(unseen(wrong).contains("not seen"));
         wrong.style = MarkStyle::Crosses;
-        QVERIFY(unseen(wrong).contains("reads discs"));
+        QVERIFY(unseen(wrong).contains("reads only discs"));
     }
 
     // Its own motors take as long as the plan foretold, to 3 %: curves, corners and travel, slow and fast machines, blades and beams.

@@ -83,7 +83,7 @@ private slots:
         drop({YOKAI_DEMO_JOB});
         enter(Station::Cut);
         QTest::mouseClick(find<QPushButton>("cut-run"), Qt::LeftButton);
-        QTRY_VERIFY(desk().busy());
+        QTRY_VERIFY(desk().machining().busy());
         desk().edit("gap", [](Job& j) { j.sheet.gap = 4_mm; });
         QVERIFY(settled());
         QVERIFY(!desk().testCut());

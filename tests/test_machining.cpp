@@ -6,6 +6,7 @@
 #include "desk/operation_edits.h"
 #include "formats/machine/own_files.h"
 #include "formats/pdf/pdf.h"
+#include "formats/program/program.h"
 #include "machine/library.h"
 
 #include <QInputDialog>
@@ -502,6 +503,46 @@ private slots:
         }
         QCOMPARE(found, got.passes);
         QVERIFY(made.size() > 12);
+    }
+
+    // 100 000 lines on their way, and the window is as quick as ever.
+    void streamingLeavesTheWindowFree()
+    {
+        drop({pictures_ + "umbrella-imp.png"});
+        desk().edit("much", [](Job& job) {
+            job.sheet.media = mediaFrom("1200x1000");
+            job.sheet.marks.style = MarkStyle::None;
+            job.cut.useFit = false;
+            job.cut.plan.machine = sampleMachines().front();
+            job.cut.plan.machine->bed.width = job.cut.plan.machine->bed.depth = Length::mm(1300);
+            job.cut.plan.machine->arcs = false;
+            job.cut.plan.machine->tolerance = Length::um(1);
+            for (OperationStep& step : job.cut.plan.operations) {
+                step.settings = ProcessSettings{};
+                step.settings->passes = 2;
+            }
+        });
+        enter(Station::Sheet);
+        type("sheet-copies", "140");
+        enter(Station::Cut);
+        QTRY_VERIFY_WITH_TIMEOUT(bed().planned && bed().planned->plan.runs.size() > 250, 30'000);
+        const std::size_t lines = gcodeOf(bed().planned->plan).lines.size();
+        qInfo("%zu lines", lines);
+        QVERIFY(lines > 100'000);
+        Pauses pauses;
+        QTest::mouseClick(find<QPushButton>("cut-run"), Qt::LeftButton);
+        QTRY_VERIFY_WITH_TIMEOUT(bed().under && bed().under->runs > 5, 120'000);
+        pauses.take();
+        for (int n = 0; n < 40 && machining().busy(); ++n) {
+            QMouseEvent move(QEvent::MouseMove, QPointF(200 + 5 * n, 300), window_->bench().mapToGlobal(QPointF(200 + 5 * n, 300)), Qt::NoButton, Qt::NoButton, {});
+            QApplication::sendEvent(&window_->bench(), &move);
+            QTest::qWait(50);
+        }
+        const Pauses::Longest longest = pauses.take();
+        qInfo("longest pause of the window's thread: %lld ms, %.1f ms of work", longest.clock, longest.worked);
+        QVERIFY(longest.fair());
+        machining().stop();
+        QVERIFY(settled());
     }
 
     // A mark dragged where it does not belong is left out, which is said; nothing is cut before the maker has agreed.

@@ -60,6 +60,16 @@ Said saidBy(const std::string& line)
     return out;
 }
 
+// A line that is nobody else's is let go when the run ends, however it does.
+struct Closing {
+    MachineLine* line;
+    ~Closing()
+    {
+        if (line)
+            line->close();
+    }
+};
+
 std::string digestOf(const Program& program)
 {
     Digest d;
@@ -112,6 +122,7 @@ void CutRun::keep(bool finished)
 
 void CutRun::start(CutControl& control, const SerialMachine::Watch& watch, const Work& work, double patienceSeconds)
 {
+    const Closing closing{own_.get()};
     got_ = {};
     keptRuns_ = 0;
     keep(false);
@@ -187,6 +198,7 @@ std::vector<std::string> CutRun::leadingTo(std::size_t line) const
 
 void CutRun::goOn(CutControl& control, const SerialMachine::Watch& watch, const Work& work, double patienceSeconds)
 {
+    const Closing closing{own_.get()};
     if (const auto kept = record_.empty() ? std::nullopt : readRecord(record_); kept && kept->program == digest_ && kept->got.sent > got_.sent)
         got_ = kept->got;
     for (int tries = 0;; ++tries) {

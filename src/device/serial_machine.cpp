@@ -261,6 +261,8 @@ void SerialMachine::stream(const std::vector<std::string>& lines, std::size_t fr
     qsizetype under = 0;
     bool held = false;
     int idle = 0; // times it was seen with nothing to do and nothing in its buffer
+    // Answers still to come to ?, and of those how many were asked for before the newest lines were sent: they know nothing of them.
+    int awaited = 0, stale = 0;
     QElapsedTimer heard, asked;
     heard.start();
     asked.start();
@@ -277,10 +279,14 @@ void SerialMachine::stream(const std::vector<std::string>& lines, std::size_t fr
                 under += qsizetype(lines[progress.sent].size()) + 1;
                 ++progress.sent;
             }
-            if (!out.isEmpty())
+            if (!out.isEmpty()) {
                 send(out);
+                stale = awaited;
+                idle = 0;
+            }
             if (asked.elapsed() > statusEveryMs) {
                 send("?");
+                ++awaited;
                 asked.restart();
             }
             if (heard.elapsed() > silenceMs)
@@ -303,6 +309,11 @@ void SerialMachine::stream(const std::vector<std::string>& lines, std::size_t fr
                     alarmed({});
                 if (watch.seen)
                     watch.seen(*status);
+                awaited = std::max(0, awaited - 1);
+                if (stale > 0) {
+                    --stale;
+                    continue;
+                }
                 // It has all that was sent behind it, though an answer was spoilt on its way.
                 if (status->state == MachineState::Idle && status->freeChars >= buffer_ && progress.sent > progress.confirmed) {
                     if (++idle == 2) { // an answer may just be on its way

@@ -173,6 +173,26 @@ int main(int argc, char** argv)
         desk.undo();
         desk.undo();
     }
+    if (only == "cut-operation" || only == "cut-patch") {
+        desk.edit("machine", [](Job& job) {
+            job.cut.plan.machine = sampleMachines().front();
+            job.cut.plan.material = sampleMaterials().front();
+            job.cut.plan.sheetX = job.cut.plan.sheetY = 25_mm;
+        });
+        settle(desk);
+        window.findChild<QAbstractButton*>(only == "cut-patch" ? "fold-cut-patch" : "fold-cut-operation")->setChecked(true);
+        desk.select(OperationSelected{5});
+        settle(desk);
+        if (only == "cut-patch") {
+            desk.machining().cutPatch();
+            settle(desk);
+            desk.machining().choosePatch(7);
+        }
+        QTest::qWait(300);
+        shot(only);
+        window.findChild<QAbstractButton*>(only == "cut-patch" ? "fold-cut-patch" : "fold-cut-operation")->setChecked(false);
+        desk.undo();
+    }
     for (const bool fitted : {true, false}) {
         const QString name = fitted ? "cut" : "cut-without-fit";
         if (!only.isEmpty() && only != name)

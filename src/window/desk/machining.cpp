@@ -325,12 +325,12 @@ void Machining::start(const QString& what, const Asked& asked, std::function<QSt
         std::move(after));
 }
 
-void Machining::findMarks(std::function<void()> after)
+void Machining::findMarks()
 {
     if (!mayCut())
         return;
     if (desk_.job().cut.marksBy != MarksBy::Picture)
-        findByEye(std::move(after));
+        findByEye();
     else if (onBed_.photo)
         findInPhoto();
     else if (port_.isEmpty())
@@ -361,7 +361,7 @@ void Machining::openPhoto(const QString& file)
             onBed_.corners.reset();
             // A camera that stands still sees the bed where it saw it before.
             if (QSettings().contains(cornersKey()))
-                QMetaObject::invokeMethod(this, &Machining::findInPhoto, Qt::QueuedConnection);
+                findInPhoto();
             else
                 setCorners();
         });
@@ -495,7 +495,19 @@ bool Machining::takeNear(Point onBed, double reachMm)
     return true;
 }
 
-void Machining::findByEye(std::function<void()> after)
+// What to do with each that is found, on the line's thread.
+std::function<void(const MarkPair&)> Machining::seenMark()
+{
+    return [this](const MarkPair& pair) {
+        post([this, pair] {
+            for (std::size_t k = 0; k < onBed_.marks.size(); ++k)
+                if (onBed_.marks[k].design == pair.design)
+                    take(int(k), pair.measured);
+        });
+    };
+}
+
+void Machining::findByEye()
 {
     const Asked with = asked(true);
     forgetMarks();
@@ -504,22 +516,12 @@ void Machining::findByEye(std::function<void()> after)
     start(
         tr("Finding the marks"), with,
         [this, there = there_](const Asked&, MachineLine& line, const Work& work) -> QString {
-            CutWatch watch;
-            watch.mark = [this](const MarkPair& pair) {
-                post([this, pair] {
-                    for (std::size_t k = 0; k < onBed_.marks.size(); ++k)
-                        if (onBed_.marks[k].design == pair.design)
-                            take(int(k), pair.measured);
-                });
-            };
-            marksByEye(there->order, line, watch, work);
+            marksByEye(there->order, line, {seenMark(), {}, {}, {}}, work);
             return {};
         },
-        [this, after = std::move(after)] {
+        [this] {
             if (!onBed_.refusal.isEmpty())
                 emit said(onBed_.refusal, int(Severity::Error));
-            else if (after)
-                QMetaObject::invokeMethod(this, after, Qt::QueuedConnection); // when it is no longer busy
         });
 }
 
@@ -683,16 +685,12 @@ void Machining::cut(std::function<bool(const QStringList& doubts)> sure)
     if (spec.useFit && (!onBed_.fit || (port_.isEmpty() && sheetCut_))) {
         if (!onBed_.refusal.isEmpty() && onBed_.measured() && !sheetCut_)
             emit said(onBed_.refusal, int(Severity::Error));
-        else if (spec.marksBy == MarksBy::Eye)
-            findByEye([this, sure] {
-                if (onBed_.fit)
-                    cut(sure);
-            });
-        else
+        else if (spec.marksBy != MarksBy::Eye)
             emit said(tr("The marks are not found yet; find two of them or more."), int(Severity::Warning));
-        return;
-    }
-    if (!onBed_.doubts.empty() && !sure(doubtWords()))
+        if (spec.marksBy != MarksBy::Eye || (!onBed_.refusal.isEmpty() && !sheetCut_))
+            return;
+        forgetMarks(); // they are found on the way
+    } else if (!onBed_.doubts.empty() && !sure(doubtWords()))
         return;
     const Asked with = asked(true);
     control_->hold = false;
@@ -707,6 +705,12 @@ void Machining::cut(std::function<bool(const QStringList& doubts)> sure)
             CutDone cut;
             cut.marks = asked.marks;
             cut.fit = asked.cut.useFit ? asked.fit : std::nullopt;
+            if (asked.cut.useFit && !cut.fit) {
+                cut.marks = marksByEye(there->order, line, {seenMark(), {}, {}, {}}, work);
+                cut.fit = fitOf(there->order, cut.marks);
+                if (!doubtsOf(*cut.fit, cut.marks.size(), asked.shown->job.check.drift.mm()).empty())
+                    return tr("Look at the fit first; then cut.");
+            }
             const auto planned = drawn(planFor(there->order, cut.fit, work), cut.fit);
             const Program program = gcodeOf(planned->plan);
             if (!folder.empty()) {
@@ -715,6 +719,7 @@ void Machining::cut(std::function<bool(const QStringList& doubts)> sure)
                 keepCut(folder, {asked.name, machine, program, 0});
             }
             CutRun run(line, program, folder.empty() ? folder : recordIn(folder));
+            post([this] { sheetCut_ = true; });
             const QString stopped = stream(line, run, planned->plan.machine, program, planned, work);
             if (!folder.empty())
                 forgetCut(folder);
@@ -730,7 +735,6 @@ void Machining::cut(std::function<bool(const QStringList& doubts)> sure)
             return {};
         },
         [this, result, done, of = with.shown->revision] {
-            sheetCut_ = true;
             if (!*done)
                 return;
             onBed_.picture = std::make_shared<const BedPicture>(result->bed);
@@ -931,9 +935,13 @@ void Machining::jogs()
         },
         [this] {
             jogging_ = false;
-            const std::scoped_lock lock(jogs_->mutex);
-            if (!jogs_->idle())
-                QMetaObject::invokeMethod(this, &Machining::jogs, Qt::QueuedConnection);
+            bool more = false;
+            {
+                const std::scoped_lock lock(jogs_->mutex);
+                more = !jogs_->idle();
+            }
+            if (more)
+                jogs();
         });
 }
 

@@ -34,7 +34,7 @@ public:
 
     // What may be asked of it now; `why` says why not.
     bool mayCut(QString* why = nullptr) const;
-    void findMarks(std::function<void()> after = {}); // by its eye, or in a picture of its bed
+    void findMarks(); // by its eye, or in a picture of its bed
     void openPhoto(const QString& file);
     void setCorner(std::size_t which, Point px); // of the bed in the photo
     void setCorners();                           // again
@@ -83,7 +83,8 @@ private:
     static QString atWhat(const Planned* planned, std::size_t runs, std::size_t of);
     CutWatch watch(std::shared_ptr<const Planned> planned, const Program& program, const Work& work);
     void post(std::function<void()> change); // from the line's thread
-    void findByEye(std::function<void()> after);
+    void findByEye();
+    std::function<void(const MarkPair&)> seenMark();
     void findInPhoto();
     void findByCamera();
     void found(const std::vector<std::optional<Point>>& places);
