@@ -577,7 +577,7 @@ private slots:
                     continue; // a hand may
                 RC_ASSERT(b.x0 > margin - slack && b.y0 > margin - slack && b.x1 < sheet.width - margin + slack && b.y1 < sheet.height - margin + slack);
                 for (const Mark& m : sheet.marks)
-                    RC_ASSERT(!b.grown(m.diameter / 2 - slack).contains(m.centre));
+                    RC_ASSERT(!b.overlaps(clearOf(m, spec.marks.clear.mm()).grown(-slack)));
                 for (std::size_t k = 0; k < boxes.size(); ++k)
                     RC_ASSERT(k == i || sheet.placements[k].sheet != sheet.placements[i].sheet || !b.grown(spec.gap.mm() - slack).overlaps(boxes[k]));
             }

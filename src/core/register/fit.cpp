@@ -283,8 +283,8 @@ void requireResidual(const Fit& fit, double most)
         if (std::find(fit.leftOut.begin(), fit.leftOut.end(), i) == fit.leftOut.end() &&
             (worst < 0 || fit.residuals[std::size_t(i)] > fit.residuals[std::size_t(worst)]))
             worst = i;
-    throw Error(ErrorKind::Fit, "mark {} is {} mm off the {} fit, over the limit of {} mm; measure that mark again", std::to_string(worst + 1),
-                plainNumber(fit.worst, 3), name(fit.model), plainNumber(most, 3));
+    throw Error(ErrorKind::Fit, "mark {} is {} mm off the fit, over the limit of {} mm; measure that mark again, or let the fit do more",
+                std::to_string(worst + 1), plainNumber(fit.worst, 3), plainNumber(most, 3));
 }
 
 } // namespace yokai

@@ -94,8 +94,8 @@ void paintPlan(QPainter& painter, const BenchState& state, const QTransform& toS
 // The squares to be pressed, with what each was cut at under the chosen one.
 void paintPatch(QPainter& painter, const PatchOnBed& patch, const View& view, Unit unit)
 {
-    painter.setBrush(Qt::NoBrush);
     for (std::size_t k = 0; k < patch.patch.squares.size(); ++k) {
+        painter.setBrush(Qt::NoBrush); // tags have one
         const Rect s = patch.square(k);
         const QRectF box = view.toScreen(QRectF(s.x0, -s.y1, s.width(), s.height()));
         const bool chosen = patch.chosen == k;
@@ -167,9 +167,21 @@ bool BedScene::shows(const BenchState& state)
 
 QRectF BedScene::extent(const BenchState& state) const
 {
-    if (const BedPicture* picture = pictureOf(state))
+    constexpr double round = 20; // mm about what is looked at
+    if (state.bed.patch && state.shown) {
+        const Rect patch{state.bed.patch->corner.x, state.bed.patch->corner.y, state.bed.patch->corner.x + state.bed.patch->patch.width,
+                         state.bed.patch->corner.y + state.bed.patch->patch.height};
+        return QRectF(patch.x0, -patch.y1, patch.width(), patch.height()).adjusted(-round, -round, round, round);
+    }
+    if (const BedPicture* picture = pictureOf(state); picture && !state.bed.photo)
         return extentOf(*picture);
-    return bedOf(state);
+    // Of a large bed, where the sheet lies on it.
+    const QRectF bed = bedOf(state);
+    if (!state.shown || bed.isEmpty())
+        return bed;
+    const Layout& sheet = state.shown->derived.sheet;
+    const QRectF lies = (ontoBed(state) * QTransform::fromScale(1, -1)).mapRect(QRectF(0, 0, sheet.width, sheet.height));
+    return lies.adjusted(-round, -round, round, round) & bed.adjusted(-round, -round, round, round);
 }
 
 void BedScene::paint(QPainter& painter, const BenchState& state, const View& view, const QRectF&) const

@@ -54,7 +54,8 @@ void picture(QPainter& painter, const ScreenPicture& picture, QSizeF size, const
     const double scale = std::hypot(map.m11(), map.m12()) * size.width() * painter.device()->devicePixelRatioF() / px.width();
     // Only what is seen, in whole pixels of the picture.
     const double kx = px.width() / size.width(), ky = px.height() / size.height();
-    const QRectF seen = map.inverted().mapRect(QRectF(painter.viewport()));
+    const QTransform toDevice = map * painter.worldTransform(); // a scene may lie askew on another
+    const QRectF seen = toDevice.inverted().mapRect(QRectF(painter.viewport()));
     const QRect from = QRectF(seen.x() * kx, seen.y() * ky, seen.width() * kx, seen.height() * ky).toAlignedRect().adjusted(-2, -2, 2, 2) & QRect({}, px);
     if (from.isEmpty())
         return;

@@ -276,7 +276,7 @@ void CutPanel::keepOwn(const char* what, const QStringList& titles, const QStrin
             guarded([&] { drop(ownFolder(), now()->name); });
     });
     const auto any = [now] { return now().has_value(); };
-    pair(import, exported);
+    keepShown(pair(import, exported), {});
     keepShown(pair(kept, forgotten), any);
 }
 
@@ -284,7 +284,7 @@ void CutPanel::keepOwn(const char* what, const QStringList& titles, const QStrin
 void CutPanel::makePatch()
 {
     fold("cut-patch", tr("Test patch"));
-    addNote(tr("A grid of squares, each at a speed and a strength of its own. Press the one that came out right: the material has its settings."));
+    keepShown(addNote(tr("A grid of squares, each at a speed and a strength of its own. Press the one that came out right: the material has its settings.")), {});
     const auto fieldOf = [this](const char* id, const QString& label, const QString& tip, NumberField::Meaning meaning, std::function<void(NumberField&, const PatchSpec&)> show, std::function<void(PatchSpec&, const NumberField&)> put) {
         auto* field = new NumberField(meaning, this);
         field->setObjectName(QLatin1String(id));
