@@ -101,7 +101,7 @@ private:
     {
         rows_ = Rows(ground());
         staggered_ = StaggeredRows(ground());
-        fresh_ = true;
+        fresh_ = std::none_of(byHand_.begin(), byHand_.end(), [this](const Placement& p) { return p.sheet == sheet_; });
     }
     std::optional<Point> next(std::size_t p)
     {
@@ -129,7 +129,7 @@ private:
     std::vector<double> steps_;
     std::vector<Placement> byHand_;
     int sheet_ = 0;
-    bool fresh_ = true; // nothing was proposed on this sheet yet
+    bool fresh_ = true; // nothing lies on this sheet yet
     Rows rows_{GridGround{}};
     StaggeredRows staggered_{GridGround{}};
 };
