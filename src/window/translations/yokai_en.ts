@@ -125,6 +125,27 @@
             <numerusform>%n findings</numerusform>
         </translation>
     </message>
+    <message numerus="yes">
+        <source>%n passes</source>
+        <translation>
+            <numerusform>%n pass</numerusform>
+            <numerusform>%n passes</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n features of the picture</source>
+        <translation>
+            <numerusform>%n feature of the picture</numerusform>
+            <numerusform>%n features of the picture</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n marks, %1</source>
+        <translation>
+            <numerusform>%n mark, %1</numerusform>
+            <numerusform>%n marks, %1</numerusform>
+        </translation>
+    </message>
 </context>
 <context>
     <name>yokai::Files</name>
@@ -204,6 +225,16 @@
         <translation>
             <numerusform>%n copy selected.</numerusform>
             <numerusform>%n copies selected.</numerusform>
+        </translation>
+    </message>
+</context>
+<context>
+    <name>yokai::Machining</name>
+    <message numerus="yes">
+        <source>Cut: %n paths in %1.</source>
+        <translation>
+            <numerusform>Cut: %n path in %1.</numerusform>
+            <numerusform>Cut: %n paths in %1.</numerusform>
         </translation>
     </message>
 </context>
