@@ -155,6 +155,7 @@ void Device::reset()
     target_ = motors_.at();
     buffer_.clear();
     waits_ = jogging_ = stalled_ = false;
+    clock_ = 0;
     motion_ = 0;
     absolute_ = true;
     unit_ = 1;

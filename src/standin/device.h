@@ -66,7 +66,8 @@ private:
     std::string buffer_; // characters not yet taken in
     bool waits_ = false; // a line waits for the motors
     bool alarm_ = false, jogging_ = false, stalled_ = false, garbles_ = false;
-    double stalledUntil_ = 0, pulledUntil_ = 0, clock_ = 0, wall_ = 0;
+    double stalledUntil_ = 0, pulledUntil_ = 0, wall_ = 0;
+    double clock_ = 0; // seconds since it was reset
     std::size_t lines_ = 0, lost_ = 0; // taken in; characters that found no room
     // Of the words: what holds until it is said otherwise.
     int motion_ = 0;

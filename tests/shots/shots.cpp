@@ -158,7 +158,7 @@ int main(int argc, char** argv)
         desk.machining().forgetMarks();
         desk.edit("by hand", [](Job& job) { job.cut.marksBy = MarksBy::Hand; });
         settle(desk);
-        for (std::size_t mark = 0; mark < 3; ++mark) {
+        for (std::size_t mark = 0; mark < 4; ++mark) {
             edits::goNearMark(desk);
             settle(desk);
             const auto tenths = [](double mm) { return std::round(mm * 10) / 10; };

@@ -104,8 +104,11 @@ private:
         if (!onBed().under && desk_.job().cut.marksBy == MarksBy::Hand)
             if (const auto& picture = onBed().picture) {
                 const Point seen = seenFrom(at);
+                // In a lower corner, the one the head is farther from.
+                const QRectF bench(QPointF(), QSizeF(painter.viewport().size()) / painter.device()->devicePixelRatioF());
+                const double x = p.x() > bench.center().x() && p.y() > bench.center().y() ? bench.left() + 120 : bench.right() - 90;
                 paint::loupe(painter, picture->image, {(seen.x - picture->corner.x) * picture->pxPerMm, (picture->corner.y - seen.y) * picture->pxPerMm}, 6 * picture->pxPerMm,
-                             QPointF(painter.viewport().bottomRight()) / painter.device()->devicePixelRatioF() - QPointF(90, 90));
+                             QPointF(x, bench.bottom() - 90));
             }
     }
     // Where a camera beside the tool looks.
