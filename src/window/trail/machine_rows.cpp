@@ -45,6 +45,7 @@ void CutPanel::makeMachine()
         addWide(list);
         return list;
     };
+    readShelf();
     machines_ = box("cut-machine", tr("Machine"), tr("What cuts: its bed, how fast it goes, its blade or its beam"));
     connect(machines_, &ChoiceBox::activated, this, [this](int index) { useMachine(index == 0 ? QString() : machines_->itemText(index)); });
     materials_ = box("cut-material", tr("Material"), tr("What is cut: speed, power or force and passes of each operation"));
@@ -70,10 +71,17 @@ void CutPanel::useMaterial(const QString& name)
     desk_.edit(tr("choose the material"), [&](Job& job) { job.cut.plan.material = material ? std::optional(*material) : std::nullopt; });
 }
 
+// From the maker's folder; again after what changes it, not at every refresh.
+void CutPanel::readShelf()
+{
+    const OwnShelf shelf = openShelf(ownFolder());
+    machineNames_ = namesOf(shelf.machines);
+    materialNames_ = namesOf(shelf.materials);
+}
+
 // The names there are, and the job's own where it is none of them.
 void CutPanel::refreshMachines()
 {
-    const OwnShelf shelf = openShelf(ownFolder());
     const auto fill = [](ChoiceBox* box, const QString& none, QStringList names, const QString& own) {
         if (!own.isEmpty() && !names.contains(own))
             names << own;
@@ -84,8 +92,8 @@ void CutPanel::refreshMachines()
         box->setCurrentIndex(own.isEmpty() ? 0 : int(names.indexOf(own)) + 1);
     };
     const PlanSpec& plan = desk_.job().cut.plan;
-    fill(machines_, tr("No machine: sheet is bed"), namesOf(shelf.machines), plan.machine ? text(plan.machine->name) : QString());
-    fill(materials_, tr("No material: usual settings"), namesOf(shelf.materials), plan.material ? text(plan.material->name) : QString());
+    fill(machines_, tr("No machine: sheet is bed"), machineNames_, plan.machine ? text(plan.machine->name) : QString());
+    fill(materials_, tr("No material: usual settings"), materialNames_, plan.material ? text(plan.material->name) : QString());
 }
 
 // How what is selected in the side list is done.
@@ -241,6 +249,7 @@ void CutPanel::keepOwn(const char* what, const QStringList& titles, const QStrin
         } catch (const Error& e) {
             desk_.say(yokai::words(e), Severity::Error);
         }
+        readShelf();
         refresh();
     };
     const auto now = [this, in] { return in(const_cast<Job&>(desk_.job())); };

@@ -206,6 +206,7 @@ private:
     void makeMachine();
     void useMachine(const QString& name);
     void useMaterial(const QString& name);
+    void readShelf();
     void refreshMachines();
     void makeOperation();
     void makeMachineFold();
@@ -223,6 +224,7 @@ private:
     void refreshMachine();
     QPushButton* press(const char* id, const QString& text, const QString& tip, std::function<void()> run);
     QWidget* pair(QWidget* left, QWidget* right); // side by side over the whole row
+    QStringList machineNames_, materialNames_;
     ChoiceBox *machines_ = nullptr, *materials_ = nullptr, *port_ = nullptr;
     QLabel* operationNote_ = nullptr;
     QPushButton *removeOperation_ = nullptr, *patch_ = nullptr;
