@@ -3,6 +3,7 @@
 
 #include "device/cut_on_machine.h"
 #include "device/eye.h"
+#include "device/gcode_machine.h"
 #include "device/stand_in.h"
 #include "device/test_cut.h"
 #include "formats/machine/own_files.h"
@@ -30,7 +31,7 @@ using namespace yokai::test;
 
 namespace {
 
-QString refusal(SerialMachine& machine, const QString& line, int patienceMs = 5000)
+QString refusal(GcodeMachine& machine, const QString& line, int patienceMs = 5000)
 {
     try {
         machine.ask(line, {}, patienceMs);
@@ -53,10 +54,10 @@ class TestDevice : public QObject {
     Derived derived_;
     QString file(const QString& name) const { return dir_.filePath(name); }
 
-    QJsonObject report(const LinkSpec& link)
+    QJsonObject report(const LinkSpec& link, Dialect dialect = Dialect::Gcode)
     {
-        SerialMachine machine(QString::fromStdString(link.port));
-        machine.greet({});
+        MachineLine line(link, dialect);
+        SerialMachine& machine = line.reached({});
         machine.ask("$YREPORT=" + file("report.json"), {}, 60'000);
         return QJsonDocument::fromJson(read(file("report.json"))).object();
     }
@@ -71,6 +72,35 @@ class TestDevice : public QObject {
                 out += std::hypot(p[k].toArray()[0].toDouble() - p[k - 1].toArray()[0].toDouble(), p[k].toArray()[1].toDouble() - p[k - 1].toArray()[1].toDouble());
         }
         return out;
+    }
+
+    // How much of each of the plan's squares the machine there cut, mm.
+    std::vector<double> cutOfEach(const Plan& plan, const LinkSpec& link)
+    {
+        std::vector<double> out(plan.runs.size(), 0);
+        std::vector<Rect> boxes;
+        for (const ToolRun& run : plan.runs)
+            boxes.push_back(bounds(std::span<const Point>(flatten(run.track, 0.01))).grown(0.05));
+        for (const QJsonValue cut : report(link, plan.machine.dialect)["cuts"].toArray()) {
+            Polyline points;
+            for (const QJsonValue p : cut.toObject()["bed_mm"].toArray())
+                points.push_back({p.toArray()[0].toDouble(), p.toArray()[1].toDouble()});
+            for (std::size_t k = 1; k < points.size(); ++k)
+                for (std::size_t r = 0; r < plan.runs.size(); ++r)
+                    if (boxes[r].contains(mix(points[k - 1], points[k], 0.5)))
+                        out[r] += distance(points[k - 1], points[k]);
+        }
+        return out;
+    }
+
+    // Options of a stand-in that speaks a language.
+    QStringList speaking(Dialect dialect)
+    {
+        Machine machine;
+        machine.dialect = dialect;
+        const Bytes bytes = writeMachine(machine);
+        write(file("speaks.json"), QByteArray(reinterpret_cast<const char*>(bytes.data()), qsizetype(bytes.size())));
+        return {"--machine=" + file("speaks.json")};
     }
 
     // A sheet of squares, each a path of its own, over and over.
@@ -103,7 +133,7 @@ private slots:
     void answersAndRefuses()
     {
         StandIn there(YOKAI_STANDIN);
-        SerialMachine machine(there.port());
+        GcodeMachine machine(there.port());
         machine.greet({});
         QVERIFY(machine.ask("$I", {}).first().startsWith("[VER:Yokai stand-in"));
         for (const auto& [line, why] : {std::pair("G7 X1", "does not know that word"), {"G1 X", "did not understand"}, {"G1 X5", "no speed"}, {"G2 X5 Y5 I9 J0 F100", "that arc"}, {"$Q", "error 3"},
@@ -149,9 +179,10 @@ private slots:
     void theEyeFindsOnlyMarks()
     {
         StandIn there(YOKAI_STANDIN, {"--askew=1,1,0.4,0,22,19", "--sheet=" + file("print.pdf"), "--eye=0.01"});
-        SerialMachine machine(there.port());
+        GcodeMachine machine(there.port());
         machine.greet({});
         Machine profile;
+        profile.bed.depth = 610_mm;
         const double h = derived_.sheet.height;
         const auto found = findByEye(machine, profile, derived_.sheet.marks, h, {20, 20}, {});
         QCOMPARE(found.size(), derived_.sheet.marks.size());
@@ -182,7 +213,6 @@ private slots:
     {
         for (const Machine& m : sampleMachines()) {
             Machine machine = m;
-            machine.dialect = Dialect::Gcode;
             machine.bed.origin = BedCorner::NearLeft;
             machine.bed.yNear = false;
             write(file("m.json"), QByteArray::fromStdString([&] { const Bytes b = writeMachine(machine); return std::string(b.begin(), b.end()); }()));
@@ -193,10 +223,10 @@ private slots:
             const Plan plan = planOf(sheet.cuts, sheet.width, sheet.height, spec);
             StandIn there(YOKAI_STANDIN, {"--machine=" + file("m.json")});
             CutControl control;
-            CutRun run(linkTo(there), gcodeOf(plan));
+            CutRun run(linkTo(there), programOf(plan));
             run.start(control, {}, {});
             QCOMPARE(run.runsDone(), plan.runs.size());
-            const QJsonObject told = report(linkTo(there));
+            const QJsonObject told = report(linkTo(there), machine.dialect);
             const double took = told["seconds"].toDouble();
             QVERIFY2(std::abs(took / plan.seconds - 1) < 0.03, qPrintable(QString("%1: %2 s, foretold %3 s").arg(QString::fromStdString(m.name)).arg(took).arg(plan.seconds)));
             QCOMPARE(told["characters_lost"].toInt(), 0); // never more than its buffer holds
@@ -207,36 +237,76 @@ private slots:
     // Faults in the middle of a cut, whenever they come: every path is cut, none twice; or it is said where it stopped.
     void faultsCutNothingTwice()
     {
-        const Plan plan = squares(40);
-        const Program program = gcodeOf(plan);
         std::mt19937 random(5);
         const int faults = qEnvironmentVariableIsSet("YOKAI_FAULTS") ? qEnvironmentVariableIntValue("YOKAI_FAULTS") : 24; // more, for those who wait
         for (int n = 0; n < faults; ++n) {
+            Machine machine;
+            machine.dialect = n % 2 ? Dialect::Hpgl : Dialect::Gcode;
+            const Plan plan = squares(40, machine);
+            const Program program = programOf(plan);
             const QString kind = QStringList{"link", "garble", "stall"}[n % 3];
             const int line = 3 + int(random() % (program.lines.size() - 4));
             const QString name = file("line" + QString::number(n));
-            StandIn there(YOKAI_STANDIN, {"--link=" + name, QString("--fault=%1@%2%3").arg(kind).arg(line).arg(kind == "garble" ? "" : ":0.3")});
+            StandIn there(YOKAI_STANDIN, speaking(machine.dialect) + QStringList{"--link=" + name, QString("--fault=%1@%2%3").arg(kind).arg(line).arg(kind == "garble" ? "" : ":0.3")});
             CutControl control;
             CutRun run(linkTo(there), program, file("record.json").toStdString());
             run.start(control, {}, {});
             QCOMPARE(run.runsDone(), plan.runs.size());
-            std::vector<double> lengths(plan.runs.size(), 0);
-            for (const QJsonValue cut : report(linkTo(there))["cuts"].toArray()) {
-                Polyline points;
-                for (const QJsonValue p : cut.toObject()["bed_mm"].toArray())
-                    points.push_back({p.toArray()[0].toDouble(), p.toArray()[1].toDouble()});
-                Point middle = points.size() > 1 ? mix(points[0], points[1], 0.5) : points[0];
-                for (std::size_t r = 0; r < plan.runs.size(); ++r)
-                    for (const Point corner : flatten(plan.runs[r].track, 1))
-                        if (distance(corner, points.front()) < 6.1 && bounds(std::span<const Point>(flatten(plan.runs[r].track, 1))).grown(0.01).contains(middle)) {
-                            for (std::size_t k = 1; k < points.size(); ++k)
-                                lengths[r] += distance(points[k - 1], points[k]);
-                            goto next;
-                        }
-            next:;
+            for (const double l : cutOfEach(plan, linkTo(there)))
+                QVERIFY2(std::abs(l - 24) < 0.1, qPrintable(QString("%1 at line %2 (%3): %4 mm of 24").arg(kind).arg(line).arg(n).arg(l)));
+        }
+    }
+
+    // Stopped or held in the middle of a line, again and again: it goes on from that place, and nothing is cut twice. Arcs are gone on with as well.
+    void stoppedAnywhereItGoesOn()
+    {
+        std::mt19937 random(7);
+        for (const Dialect dialect : {Dialect::Gcode, Dialect::Hpgl}) {
+            Machine machine;
+            machine.dialect = dialect;
+            machine.motion.acceleration = 2000;
+            CutItems items;
+            for (int k = 0; k < 12; ++k) {
+                const double x = 8 + 14.0 * (k % 4), y = 8 + 14.0 * (k / 4);
+                CutItem item;
+                item.copy = k;
+                item.path = k % 2 ? pathOf({x + 5, y}, {{{x - 5, y}, 1}, {{x + 5, y}, 1}}, true) : polygonPath(Polyline{{x - 5, y - 5}, {x + 5, y - 5}, {x + 5, y + 5}, {x - 5, y + 5}});
+                items.push_back(item);
             }
-            for (const double l : lengths)
-                QVERIFY2(std::abs(l - 24) < 0.05, qPrintable(QString("%1 at line %2: %3 mm of 24").arg(kind).arg(line).arg(l)));
+            PlanSpec spec;
+            spec.machine = machine;
+            const Plan plan = planOf(items, 200, 200, spec);
+            const Program program = programOf(plan);
+            StandIn there(YOKAI_STANDIN, speaking(dialect) + QStringList{"--pace=12"});
+            const std::filesystem::path record = file("stopped.json").toStdString();
+            CutControl control;
+            int stops = 0;
+            for (bool first = true; first || CutRun(linkTo(there), program, record).canGoOn(); first = false) {
+                std::stop_source stop;
+                CutRun run(linkTo(there), program, record);
+                std::jthread stopper([&, after = 30 + int(random() % 250), holds = stops % 2 == 1](const std::stop_token& over) {
+                    std::this_thread::sleep_for(std::chrono::milliseconds(after));
+                    control.hold = holds;
+                    std::this_thread::sleep_for(std::chrono::milliseconds(holds ? 150 : 0));
+                    control.hold = false;
+                    std::this_thread::sleep_for(std::chrono::milliseconds(holds ? 150 : 0));
+                    if (!over.stop_requested())
+                        stop.request_stop();
+                });
+                try {
+                    first ? run.start(control, {}, Work{stop.get_token(), {}}) : run.goOn(control, {}, Work{stop.get_token(), {}});
+                } catch (const Cancelled&) {
+                    ++stops;
+                    QVERIFY(run.knowsWhatIsLeft());
+                }
+                QVERIFY(stops < 60);
+            }
+            QVERIFY2(stops >= 5, qPrintable(QString::number(stops)));
+            const std::vector<double> each = cutOfEach(plan, linkTo(there));
+            for (std::size_t r = 0; r < each.size(); ++r) {
+                const double whole = lengthOf(plan.runs[r].track);
+                QVERIFY2(std::abs(each[r] - whole) < 0.1 + 0.02 * stops, qPrintable(QString("%1: %2 mm of %3, %4 stops").arg(r).arg(each[r]).arg(whole).arg(stops)));
+            }
         }
     }
 
@@ -269,7 +339,7 @@ private slots:
         time.start();
         QVERIFY_EXCEPTION_THROWN(third.start(control, {}, {}, 0), LinkLost);
         QVERIFY(time.elapsed() < 10'000);
-        SerialMachine(hung.port()).reset();
+        GcodeMachine(hung.port()).reset();
         try {
             CutRun(linkTo(hung), program, record).goOn(control, {}, {}, 0);
             QVERIFY2(std::abs(cutLength(linkTo(hung)) - 30 * 24) < 1, qPrintable(QString::number(cutLength(linkTo(hung)))));
@@ -292,10 +362,10 @@ private slots:
         std::atomic<MachineState> state = MachineState::Unknown;
         std::atomic<int> seen = 0;
         std::thread streaming([&] {
-            SerialMachine machine(there.port());
+            GcodeMachine machine(there.port());
             machine.greet({});
             try {
-                machine.stream(lines, 0, control, progress, {{}, [&](const MachineStatus& s) { x = s.at.x; state = s.state; ++seen; }}, Work{stop.get_token(), {}});
+                machine.stream({lines, 0}, 1, control, progress, {{}, [&](const MachineStatus& s) { x = s.at.x; state = s.state; ++seen; }}, Work{stop.get_token(), {}});
             } catch (const Cancelled&) {
             }
         });
@@ -314,10 +384,12 @@ private slots:
         stop.request_stop();
         streaming.join();
         QVERIFY(time.elapsed() < 500);
-        SerialMachine machine(there.port());
+        GcodeMachine machine(there.port());
         machine.greet({});
         const MachineStatus after = machine.status({});
         QCOMPARE(after.power, 0.0);
+        QCOMPARE(int(after.state), int(MachineState::Idle)); // it still knows where it is
+        QVERIFY(progress.stood && distance(progress.stood->at, after.at) < 1e-9);
         QTest::qWait(200);
         QVERIFY(distance(machine.status({}).at, after.at) < 1e-9);
     }
@@ -345,7 +417,7 @@ private slots:
             }
         });
         {
-            SerialMachine machine(QString::fromLatin1(name));
+            GcodeMachine machine(QString::fromLatin1(name));
             QCOMPARE(machine.ask("600", {}, 5'000), QStringList{"[600]"});
             QCOMPARE(machine.ask("0", {}, 5'000), QStringList{"[0]"});
             QVERIFY(refusal(machine, "700", 200).contains("does not answer"));
@@ -353,7 +425,7 @@ private slots:
             QTest::qWait(800);
             QVERIFY(refusal(machine, "2").contains("out of step"));
         }
-        SerialMachine again(QString::fromLatin1(name)); // what came late is thrown away
+        GcodeMachine again(QString::fromLatin1(name)); // what came late is thrown away
         QCOMPARE(again.ask("3", {}, 5'000), QStringList{"[3]"});
         std::stop_source stop;
         std::thread stopper([&] {
@@ -374,7 +446,7 @@ private slots:
 
     void wrongPortsAndStops()
     {
-        QVERIFY_EXCEPTION_THROWN(SerialMachine("/dev/no-such-port"), Error);
+        QVERIFY_EXCEPTION_THROWN(GcodeMachine("/dev/no-such-port"), Error);
         QVERIFY_EXCEPTION_THROWN(runTestCut(job_, derived_, 0, "/no/such/stand-in", {}), Error);
         std::stop_source stop;
         const Work work{stop.get_token(), [&](double fraction, std::string_view) {

@@ -1,6 +1,7 @@
 // The Cut station at work on a machine: a stand-in of its own at a port, reached as any machine is. Marks found, tried, cut, held,
 // stopped and gone on with, by the window's own buttons and keys.
 
+#include "device/gcode_machine.h"
 #include "device/stand_in.h"
 #include "driver.h"
 #include "desk/operation_edits.h"
@@ -138,7 +139,7 @@ class TestMachining : public Driver {
     QPolygonF photoCorners_;
     QString slantedPhoto()
     {
-        SerialMachine machine(there_->port());
+        GcodeMachine machine(there_->port());
         machine.greet({});
         const auto view = machine.figures("$YVIEW=" + file("view.png"), "VIEW", 3, {});
         const QImage seen(file("view.png"));

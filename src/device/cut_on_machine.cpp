@@ -73,7 +73,7 @@ SerialMachine::Watch watchOf(const CutRun& run, const Machine& machine, const Cu
 CutDone cutOnMachine(const CutOrder& order, const LinkSpec& link, CutControl& control, const CutWatch& watch, const Work& work)
 {
     CutDone out;
-    MachineLine line(link);
+    MachineLine line(link, machineOf(order).dialect);
     out.marks = order.marks;
     if (order.spec.useFit && out.marks.empty()) {
         if (!order.findMarks)
@@ -85,7 +85,7 @@ CutDone cutOnMachine(const CutOrder& order, const LinkSpec& link, CutControl& co
     out.plan = planFor(order, out.fit, work);
     if (watch.planned)
         watch.planned(out.plan);
-    CutRun run(line, gcodeOf(out.plan), order.record);
+    CutRun run(line, programOf(out.plan), order.record);
     run.start(control, watchOf(run, out.plan.machine, watch), {work.stop, [&](double f, std::string_view what) { work.report(0.2 + 0.8 * f, what); }});
     out.runs = run.runsDone();
     return out;

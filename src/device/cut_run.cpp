@@ -7,58 +7,9 @@
 
 #include <nlohmann/json.hpp>
 
-#include <charconv>
-
 namespace yokai {
 
 namespace {
-
-// What a line of ours says, as far as going on needs it.
-struct Said {
-    std::optional<double> x, y;
-    std::string feed; // with its letter
-    bool moves = false, raises = false, lowers = false;
-};
-
-Said saidBy(const std::string& line)
-{
-    Said out;
-    if (line.empty() || line[0] == '(')
-        return out;
-    for (std::size_t i = 0; i < line.size();) {
-        const std::size_t end = std::min(line.find(' ', i), line.size());
-        const std::string word = line.substr(i, end - i);
-        double value = 0;
-        if (word.size() > 1)
-            std::from_chars(word.data() + 1, word.data() + word.size(), value);
-        switch (word.empty() ? ' ' : word[0]) {
-        case 'X':
-            out.x = value;
-            break;
-        case 'Y':
-            out.y = value;
-            break;
-        case 'F':
-            out.feed = word;
-            break;
-        case 'G':
-            out.moves = out.moves || (value >= 0 && value <= 3);
-            break;
-        case 'M':
-            out.lowers = out.lowers || value == 3 || value == 4;
-            out.raises = out.raises || value == 5;
-            break;
-        case 'Z':
-            (line.starts_with("G1") ? out.lowers : out.raises) = true;
-            break;
-        default:
-            break;
-        }
-        i = end + 1;
-    }
-    out.moves = out.moves && out.x && out.y;
-    return out;
-}
 
 // A line that is nobody else's is let go when the run ends, however it does.
 struct Closing {
@@ -85,9 +36,10 @@ std::optional<RunRecord> readRecord(const std::filesystem::path& file)
     try {
         const Bytes bytes = readFile(file, 100'000);
         const auto json = nlohmann::json::parse(bytes.begin(), bytes.end());
-        return RunRecord{json.at("program").get<std::string>(),
-                         {json.at("confirmed").get<std::size_t>(), json.at("sent").get<std::size_t>()},
-                         json.at("finished").get<bool>()};
+        RunRecord out{json.at("program").get<std::string>(), json.at("confirmed").get<std::size_t>(), json.at("sent").get<std::size_t>(), {}, json.at("finished").get<bool>()};
+        if (json.contains("stood"))
+            out.stood = Point{json["stood"].at(0).get<double>(), json["stood"].at(1).get<double>()};
+        return out;
     } catch (const nlohmann::json::exception&) {
         return std::nullopt;
     } catch (const Error&) {
@@ -100,107 +52,75 @@ CutRun::CutRun(MachineLine& line, Program program, std::filesystem::path record)
 {}
 
 CutRun::CutRun(LinkSpec link, Program program, std::filesystem::path record)
-    : own_(std::make_unique<MachineLine>(std::move(link))), line_(*own_), program_(std::move(program)), record_(std::move(record)), digest_(digestOf(program_))
+    : own_(std::make_unique<MachineLine>(std::move(link), program.dialect)), line_(*own_), program_(std::move(program)), record_(std::move(record)), digest_(digestOf(program_))
 {}
 
 bool CutRun::canGoOn() const
 {
     const auto kept = record_.empty() ? std::nullopt : readRecord(record_);
-    return kept && kept->program == digest_ && !kept->finished && kept->got.sent > 0 && kept->got.sent <= program_.lines.size();
+    return kept && kept->program == digest_ && !kept->finished && kept->sent > 0 && kept->sent <= program_.lines.size();
 }
 
 std::size_t CutRun::runsDone() const
 {
-    return std::size_t(std::upper_bound(program_.done.begin(), program_.done.end(), got_.confirmed) - program_.done.begin());
+    return std::size_t(std::upper_bound(program_.done.begin(), program_.done.end(), confirmed_) - program_.done.begin());
 }
 
 void CutRun::keep(bool finished)
 {
-    if (!record_.empty())
-        writeFile(record_, nlohmann::json{{"program", digest_}, {"confirmed", got_.confirmed}, {"sent", got_.sent}, {"finished", finished}}.dump());
+    if (record_.empty())
+        return;
+    nlohmann::json json{{"program", digest_}, {"confirmed", confirmed_}, {"sent", sent_}, {"finished", finished}};
+    if (stood_)
+        json["stood"] = {stood_->x, stood_->y};
+    writeFile(record_, json.dump());
 }
 
 void CutRun::start(CutControl& control, const SerialMachine::Watch& watch, const Work& work, double patienceSeconds)
 {
     const Closing closing{own_.get()};
-    got_ = {};
-    keptRuns_ = 0;
+    confirmed_ = sent_ = keptRuns_ = 0;
+    stood_.reset();
     keep(false);
     SerialMachine& machine = line_.reached(work);
     machine.reset(); // what it remembers of other programs is not of this one
     machine.greet(work, 3000);
     try {
-        stream(machine, 0, {}, control, watch, work);
+        stream(machine, control, watch, work);
     } catch (const LinkLost&) {
         line_.close();
-        if (got_.sent == 0 || patienceSeconds <= 0)
+        if (sent_ == 0 || patienceSeconds <= 0)
             throw;
         goOn(control, watch, work, patienceSeconds);
     }
 }
 
-// The first line that was not done, by the number the machine says it did last; without one, by where it stands.
-std::size_t CutRun::nextLine(const MachineStatus& status) const
+// The first line that is not done or done in part, by the number the machine says it did last; without one, by where it stands.
+std::optional<std::size_t> CutRun::nextLine(const MachineStatus& status) const
 {
-    // Numbered from 1; all it answered it has done, now that it stands still.
-    if (status.line >= 0 && std::size_t(status.line) <= got_.sent)
-        return std::max(std::size_t(status.line), got_.confirmed);
-    if (got_.sent == got_.confirmed)
-        return got_.confirmed;
-    std::vector<std::size_t> here;
-    constexpr double near = 0.02; // units of the machine
-    for (std::size_t k = got_.confirmed > 0 ? got_.confirmed - 1 : 0; k < got_.sent; ++k)
-        if (const Said s = saidBy(program_.lines[k]); s.moves && std::hypot(*s.x - status.at.x, *s.y - status.at.y) < near)
-            here.push_back(k);
-    if (here.size() != 1)
-        throw Error(ErrorKind::Device,
-                    "where the machine stopped cannot be told for sure: path {} may be cut in part; look at it, and cut what is left as a new cut",
-                    std::to_string(runsDone() + 1));
-    return here.front() + 1;
-}
-
-// What must be said again before a line: units and ways of counting; within a path, that the tool goes down where it stands.
-std::vector<std::string> CutRun::leadingTo(std::size_t line) const
-{
-    std::vector<std::string> out;
-    for (const std::string& first : program_.lines) {
-        if (!first.starts_with("G2") && !first.starts_with("G17") && !first.starts_with("G90"))
-            break;
-        out.push_back(first);
-    }
-    std::string lowered, feed, place, air;
-    bool down = false;
-    for (std::size_t k = 0; k < line; ++k) {
-        const Said s = saidBy(program_.lines[k]);
-        if (s.lowers) {
-            lowered = program_.lines[k];
-            down = true;
-        }
-        if (s.raises)
-            down = false;
-        if (!s.feed.empty())
-            feed = s.feed;
-        if (s.moves)
-            place = "G0 X" + plainNumber(*s.x, 5) + " Y" + plainNumber(*s.y, 5);
-        if (program_.lines[k] == "M8" || program_.lines[k] == "M9")
-            air = program_.lines[k];
-    }
-    if (!air.empty())
-        out.push_back(air);
-    if (!place.empty())
-        out.push_back(place);
-    if (down)
-        out.push_back(lowered);
-    if (!feed.empty())
-        out.push_back("G1 " + feed);
-    return out;
+    const bool counts = status.line >= 0 && std::size_t(status.line) <= sent_;
+    // Numbered from 1; all it answered it has done, if it was not stopped in the middle of it.
+    if (counts && status.state == MachineState::Idle)
+        return std::max(std::size_t(status.line), confirmed_);
+    if (sent_ == confirmed_ && status.state == MachineState::Idle)
+        return confirmed_;
+    // Answered is not done: what was answered may lie in its memory, unless it stands still with nothing left.
+    constexpr std::size_t memory = 40; // lines, of small controllers
+    if (counts) // the line it says, or the next
+        return firstNotDone(program_, std::size_t(std::max(1, status.line)) - 1, std::min(sent_, pastNextMove(program_, std::size_t(status.line))),
+                            {status.at, status.down});
+    const std::size_t from = status.state == MachineState::Idle ? confirmed_ : confirmed_ - std::min(confirmed_, memory);
+    return firstNotDone(program_, from, sent_, {status.at, status.down});
 }
 
 void CutRun::goOn(CutControl& control, const SerialMachine::Watch& watch, const Work& work, double patienceSeconds)
 {
     const Closing closing{own_.get()};
-    if (const auto kept = record_.empty() ? std::nullopt : readRecord(record_); kept && kept->program == digest_ && kept->got.sent > got_.sent)
-        got_ = kept->got;
+    if (const auto kept = record_.empty() ? std::nullopt : readRecord(record_); kept && kept->program == digest_ && kept->sent > sent_) {
+        confirmed_ = kept->confirmed;
+        sent_ = kept->sent;
+        stood_ = kept->stood;
+    }
     for (int tries = 0;; ++tries) {
         SerialMachine& machine = line_.reached(work, patienceSeconds);
         try {
@@ -210,18 +130,28 @@ void CutRun::goOn(CutControl& control, const SerialMachine::Watch& watch, const 
                 work.check();
                 if (status.state == MachineState::Hold)
                     machine.resume();
-                work.report(double(got_.confirmed) / double(program_.lines.size()), "waiting for the machine to stop");
+                work.report(double(confirmed_) / double(program_.lines.size()), "waiting for the machine to stop");
                 QThread::msleep(20);
             }
             if (status.state == MachineState::Alarm)
                 throw Error(ErrorKind::Device,
                             "the machine does not know where it is any more; find its corner again, look at path {}, and cut what is left as a new cut",
                             std::to_string(runsDone() + 1));
-            const std::size_t next = nextLine(status);
+            // Where it was stopped by us it may have been driven away from since.
+            if (!stood_) {
+                const auto next = nextLine(status);
+                if (!next)
+                    throw Error(ErrorKind::Device,
+                                "where the machine stopped cannot be told for sure: path {} may be cut in part; look at it, and cut what is left as a new cut",
+                                std::to_string(runsDone() + 1));
+                // Of a plotter, in the middle of a line.
+                if (program_.dialect == Dialect::Hpgl)
+                    stood_ = status.at;
+                confirmed_ = sent_ = *next;
+            }
             machine.reset(); // it stands still: this raises the tool and loses nothing
             machine.greet(work, 3000);
-            got_ = {next, next};
-            stream(machine, next, leadingTo(next), control, watch, work);
+            stream(machine, control, watch, work);
             return;
         } catch (const LinkLost&) {
             line_.close();
@@ -232,15 +162,42 @@ void CutRun::goOn(CutControl& control, const SerialMachine::Watch& watch, const 
     }
 }
 
-void CutRun::stream(SerialMachine& machine, std::size_t from, const std::vector<std::string>& before, CutControl& control, const SerialMachine::Watch& watch,
-                    const Work& work)
+// From the first line that is not done, until the end. Throws.
+void CutRun::stream(SerialMachine& machine, CutControl& control, const SerialMachine::Watch& watch, const Work& work)
 {
-    std::vector<std::string> lines = before;
-    for (std::size_t k = from; k < program_.lines.size(); ++k)
-        lines.push_back("N" + std::to_string(k + 1) + " " + program_.lines[k]);
+    while (!streamOnce(machine, control, watch, work)) {
+        while (control.hold) {
+            work.check();
+            QThread::msleep(20);
+        }
+    }
+}
+
+// False: it was held, and so stopped.
+bool CutRun::streamOnce(SerialMachine& machine, CutControl& control, const SerialMachine::Watch& watch, const Work& work)
+{
+    const std::size_t from = confirmed_;
+    const std::optional<Point> stoodBefore = stood_;
+    const Rest rest = restOf(program_, from, stood_);
     Streamed progress;
-    const auto ours = [&](std::size_t n) { return from + (n > before.size() ? n - before.size() : 0); };
-    const auto take = [&] { got_ = {ours(progress.confirmed), ours(progress.sent)}; };
+    const auto take = [&] {
+        const auto ours = [&](std::size_t n) { return from + (n > rest.leading ? n - rest.leading : 0); };
+        // Where it was stopped before counts until it has gone on from there.
+        if (progress.sent > rest.leading)
+            stood_.reset();
+        confirmed_ = ours(progress.confirmed);
+        sent_ = ours(progress.sent);
+        if (!progress.stood)
+            return;
+        if (const auto next = nextLine(*progress.stood)) {
+            confirmed_ = *next;
+            sent_ = std::max(sent_, confirmed_);
+            stood_ = progress.stood->at;
+        } else if (progress.confirmed <= rest.leading) { // on its way to where it goes on
+            confirmed_ = sent_ = from;
+            stood_ = stoodBefore;
+        }
+    };
     SerialMachine::Watch own = watch;
     own.told = [&](const Streamed& p) {
         progress = p;
@@ -249,19 +206,25 @@ void CutRun::stream(SerialMachine& machine, std::size_t from, const std::vector<
             keptRuns_ = runs;
             keep(false);
         }
-        work.report(double(got_.confirmed) / double(program_.lines.size()), "cutting");
+        work.report(double(confirmed_) / double(program_.lines.size()), "cutting");
         if (watch.told)
-            watch.told(got_);
+            watch.told({confirmed_, sent_, {}});
     };
     try {
-        machine.stream(lines, 0, control, progress, own, work);
-    } catch (...) {
+        machine.stream(rest, from + 1, control, progress, own, work);
+    } catch (const LinkLost&) {
         take();
         keep(false);
         throw;
+    } catch (...) {
+        take();
+        keep(!stood_); // what it forgot when it was stopped, nobody knows then
+        throw;
     }
     take();
-    keep(true);
+    const bool whole = !progress.stood;
+    keep(whole);
+    return whole;
 }
 
 } // namespace yokai

@@ -15,39 +15,42 @@ namespace yokai {
 
 struct RunRecord {
     std::string program; // its digest
-    Streamed got;
+    std::size_t confirmed = 0, sent = 0; // lines: done, and those that may be
+    std::optional<Point> stood;          // mm as the machine counts: where it was stopped within line `confirmed`
     bool finished = false;
 };
 std::optional<RunRecord> readRecord(const std::filesystem::path& file);
 
 class CutRun {
 public:
-    // `record`: where to keep how far it got; empty: nowhere.
+    // `record`: where to keep how far it got; empty: nowhere. The line speaks the program's dialect.
     CutRun(MachineLine& line, Program program, std::filesystem::path record = {});
     CutRun(LinkSpec link, Program program, std::filesystem::path record = {}); // over a line of its own
 
-    // A link that is lost is waited for and the cut goes on; past `patienceSeconds` Error(Device), and goOn() may be tried later.
+    // A link that is lost is waited for and the cut goes on; past `patienceSeconds` Error(Device), and goOn() may be tried later, as
+    // after a stop.
     void start(CutControl& control, const SerialMachine::Watch& watch, const Work& work, double patienceSeconds = 20);
     void goOn(CutControl& control, const SerialMachine::Watch& watch, const Work& work, double patienceSeconds = 20);
     // Whether what was kept is of this program, and unfinished.
     bool canGoOn() const;
+    // Whether, after a stop, it is known to the place what is left.
+    bool knowsWhatIsLeft() const { return stood_.has_value(); }
 
     std::size_t runsDone() const; // of the program's
-    const Streamed& got() const { return got_; }
 
 private:
-    void stream(SerialMachine& machine, std::size_t from, const std::vector<std::string>& before, CutControl& control, const SerialMachine::Watch& watch,
-                const Work& work);
+    void stream(SerialMachine& machine, CutControl& control, const SerialMachine::Watch& watch, const Work& work);
+    bool streamOnce(SerialMachine& machine, CutControl& control, const SerialMachine::Watch& watch, const Work& work);
     void keep(bool finished);
-    std::size_t nextLine(const MachineStatus& status) const;
-    std::vector<std::string> leadingTo(std::size_t line) const;
+    std::optional<std::size_t> nextLine(const MachineStatus& status) const;
 
     std::unique_ptr<MachineLine> own_;
     MachineLine& line_;
     Program program_;
     std::filesystem::path record_;
     std::string digest_;
-    Streamed got_;
+    std::size_t confirmed_ = 0, sent_ = 0; // as RunRecord has them
+    std::optional<Point> stood_;
     std::size_t keptRuns_ = 0;
 };
 

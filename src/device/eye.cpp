@@ -2,6 +2,8 @@
 
 #include "base/length.h"
 
+#include <algorithm>
+
 namespace yokai {
 
 namespace {
@@ -12,7 +14,8 @@ constexpr double lookMmPerMinute = 1500, readMmPerMinute = 600;
 class Looker {
 public:
     Looker(SerialMachine& machine, const Machine& profile, const Work& work)
-        : machine_(machine), eye_{profile.eye.x.mm(), profile.eye.y.mm()}, toMachine_(profile.bed.toMachine()), profile_(profile), work_(work)
+        : machine_(machine), eye_{profile.eye.x.mm(), profile.eye.y.mm()}, toMachine_(profile.bed.toMachine()),
+          sees_{eye_.x, eye_.y, profile.bed.width.mm() + eye_.x, profile.bed.depth.mm() + eye_.y}, profile_(profile), work_(work)
     {}
 
     // The middle of a disc near a place.
@@ -24,8 +27,10 @@ public:
                 if (k == 0 && side < 0)
                     continue;
                 const double y = near.y + side * k * step;
+                if (y < sees_.y0 || y > sees_.y1)
+                    continue;
                 // On along the band: what is met first may be something else.
-                for (double from = near.x - reach; from < near.x + reach;) {
+                for (double from = std::max(near.x - reach, sees_.x0); from < std::min(near.x + reach, sees_.x1);) {
                     const auto chord = inkAlong({from, y}, {near.x + reach, y}, lookMmPerMinute);
                     if (!chord)
                         break;
@@ -77,35 +82,19 @@ private:
         }
         return sum * (1.0 / (rounds - 1));
     }
-    QString words(Point p) const
-    {
-        const Point at = toMachine_(p - eye_); // the tool stands beside where the eye looks
-        return QStringLiteral("X%1 Y%2").arg(QString::fromStdString(plainNumber(at.x, 4)), QString::fromStdString(plainNumber(at.y, 4)));
-    }
-    void go(Point p) { machine_.ask(QStringLiteral("G0 ") + words(p), work_, 30'000); }
+    // The tool stands beside where the eye looks, and stays on the bed.
+    Point toolFor(Point p) const { return toMachine_(Point{std::clamp(p.x, sees_.x0, sees_.x1), std::clamp(p.y, sees_.y0, sees_.y1)} - eye_); }
+    void go(Point p) { machine_.goTo(toolFor(p), work_); }
     std::optional<Point> probe(Point to, bool away, double speed)
     {
-        const QStringList said =
-            machine_.ask(QStringLiteral("%1 %2 F%3").arg(away ? QStringLiteral("G38.5") : QStringLiteral("G38.3"), words(to)).arg(speed), work_, 30'000);
-        for (const QString& line : said) {
-            if (!line.startsWith(QLatin1String("[PRB:")) || !line.endsWith(QLatin1Char(']')))
-                continue;
-            const QStringList parts = line.mid(5).chopped(1).split(QLatin1Char(':'));
-            const QStringList xy = parts[0].split(QLatin1Char(','));
-            bool okX = false, okY = false;
-            if (parts.size() != 2 || xy.size() < 2)
-                break;
-            const Point at{xy[0].toDouble(&okX), xy[1].toDouble(&okY)};
-            if (!okX || !okY)
-                break;
-            return parts[1] == QLatin1String("1") ? std::optional(toMachine_.inverse()(at) + eye_) : std::nullopt;
-        }
-        throw Error(ErrorKind::Device, "the machine's answer about what its eye sees makes no sense; try again");
+        const auto at = machine_.lookAlong(toolFor(to), away, speed, work_);
+        return at ? std::optional(toMachine_.inverse()(*at) + eye_) : std::nullopt;
     }
 
     SerialMachine& machine_;
     Point eye_;
     Affine toMachine_;
+    Rect sees_; // of the bed
     const Machine& profile_;
     const Work& work_;
 };
@@ -126,9 +115,8 @@ std::vector<MarkPair> findByEye(SerialMachine& machine, const Machine& profile, 
 {
     std::vector<MarkPair> out;
     Looker looker(machine, profile, work);
-    machine.ask(QStringLiteral("G21"), work);
-    machine.ask(QStringLiteral("G90"), work);
-    machine.ask(QStringLiteral("M5"), work);
+    machine.reset(); // the tool is up, whatever was before
+    machine.greet(work);
     for (std::size_t k = 0; k < marks.size(); ++k) {
         work.report(double(k) / double(marks.size()), "looking for marks");
         if (marks[k].style != MarkStyle::Dots)

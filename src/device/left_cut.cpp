@@ -42,12 +42,12 @@ std::optional<LeftCut> leftCut(const std::filesystem::path& folder)
         LeftCut out;
         out.name = json.at("name").get<std::string>();
         out.machine = openMachine(machineIn(folder));
-        out.program = {json.at("lines").get<std::vector<std::string>>(), json.at("done").get<std::vector<std::size_t>>(),
+        out.program = {out.machine.dialect, json.at("lines").get<std::vector<std::string>>(), json.at("done").get<std::vector<std::size_t>>(),
                        json.at("done_by").get<std::vector<double>>(), json.at("seconds").get<double>()};
         CutRun run(out.machine.link, out.program, recordIn(folder));
         if (!run.canGoOn())
             return std::nullopt;
-        out.runs = std::size_t(std::upper_bound(out.program.done.begin(), out.program.done.end(), readRecord(recordIn(folder))->got.confirmed) - out.program.done.begin());
+        out.runs = std::size_t(std::upper_bound(out.program.done.begin(), out.program.done.end(), readRecord(recordIn(folder))->confirmed) - out.program.done.begin());
         return out;
     } catch (const nlohmann::json::exception&) {
         return std::nullopt;

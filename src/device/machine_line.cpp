@@ -1,9 +1,24 @@
 #include "device/machine_line.h"
 
+#include "device/gcode_machine.h"
+#include "device/hpgl_machine.h"
+
 #include <QElapsedTimer>
 #include <QThread>
 
 namespace yokai {
+
+namespace {
+
+std::unique_ptr<SerialMachine> opened(const LinkSpec& link, Dialect dialect)
+{
+    const QString port = QString::fromStdString(link.port);
+    if (dialect == Dialect::Hpgl)
+        return std::make_unique<HpglMachine>(port, link.baud);
+    return std::make_unique<GcodeMachine>(port, link.baud, link.buffer);
+}
+
+} // namespace
 
 SerialMachine& MachineLine::reached(const Work& work, double patienceSeconds)
 {
@@ -15,7 +30,7 @@ SerialMachine& MachineLine::reached(const Work& work, double patienceSeconds)
         work.check();
         try {
             if (!machine_)
-                machine_ = std::make_unique<SerialMachine>(QString::fromStdString(link_.port), link_.baud, link_.buffer);
+                machine_ = opened(link_, dialect_);
             machine_->greet(work, 1500);
             return *machine_;
         } catch (const LinkLost&) {

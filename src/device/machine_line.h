@@ -9,14 +9,16 @@ namespace yokai {
 
 class MachineLine {
 public:
-    explicit MachineLine(LinkSpec link) : link_(std::move(link)) {}
+    MachineLine(LinkSpec link, Dialect dialect) : link_(std::move(link)), dialect_(dialect) {}
     const LinkSpec& link() const { return link_; }
+    Dialect dialect() const { return dialect_; }
     // Greeted and in step. One that is not reached is tried again until the patience is at its end; then throws LinkLost or Error(Device).
     SerialMachine& reached(const Work& work, double patienceSeconds = 0);
     void close() { machine_.reset(); } // it was lost
 
 private:
     LinkSpec link_;
+    Dialect dialect_;
     std::unique_ptr<SerialMachine> machine_;
 };
 

@@ -1,9 +1,11 @@
-// A machine at the other end of a serial line that answers each line with ok or error:n, tells its state when asked by ?, and heeds
-// ! (hold), ~ (resume) and reset at once, as open-source motion firmware documents it. Blocking, for use off the window's thread only.
+// A machine at the other end of a serial line, whatever its language. Blocking, for use off the window's thread only.
+//
+// A new language is a class of this one's and a line in machine_line.cpp.
 #pragma once
 
 #include "base/geometry.h"
 #include "base/work.h"
+#include "formats/program/resume.h"
 
 #include <QByteArray>
 #include <QString>
@@ -24,16 +26,14 @@ enum class MachineState { Idle, Run, Hold, Jog, Home, Alarm, Unknown };
 
 struct MachineStatus {
     MachineState state = MachineState::Unknown;
-    Point at;           // as the machine counts
-    int freeChars = -1; // of its buffer; -1: it does not say
-    int line = -1;      // the number of the line it does, or did last; -1: it does not say
-    double power = -1;  // S while the tool is down; -1: it does not say
+    Point at;                // mm, as the machine counts
+    bool placed = true;      // `at` is known
+    bool stands = true;      // it has come to rest
+    int freeChars = -1;      // of its buffer; -1: it does not say
+    int line = -1;           // the number of the line it does, or did last; -1: it does not say
+    double power = -1;       // while the tool is down; -1: it does not say
+    std::optional<bool> down; // the tool; none: it does not say
 };
-// "<Idle|MPos:1.000,2.000,0.000|Bf:15,128|FS:0,0>"; nothing where it is no such line.
-std::optional<MachineStatus> statusFrom(std::string_view line);
-// What a number of a refusal or of an alarm means and what to do; from the firmware's documentation, in words of our own.
-std::string meaningOfError(int number);
-std::string meaningOfAlarm(int number);
 
 // What somebody else asks of a cut that is under way; any thread may.
 struct CutControl {
@@ -44,6 +44,7 @@ struct CutControl {
 struct Streamed {
     std::size_t confirmed = 0; // lines the machine has answered
     std::size_t sent = 0;      // lines that were sent; what is between may or may not have been done
+    std::optional<MachineStatus> stood; // as it was when it was stopped, if it knows; it has nothing left to do then
 };
 
 // The machine is not reached any more, or says nothing: it may be reached again.
@@ -55,41 +56,62 @@ public:
 class SerialMachine {
 public:
     // Throws Error(Device) when the port cannot be opened.
-    explicit SerialMachine(const QString& port, int baud = 115200, int buffer = 127);
-    ~SerialMachine();
+    SerialMachine(const QString& port, int baud);
+    virtual ~SerialMachine();
 
-    // Whether anybody is there: waits for an answer to an empty line. What was said before is thrown away. Throws Error(Device).
-    void greet(const Work& work, int patienceMs = 3000);
+    // Whether anybody is there: waits for an answer. What was said before is thrown away. Throws Error(Device).
+    virtual void greet(const Work& work, int patienceMs = 3000) = 0;
+    virtual MachineStatus status(const Work& work, int patienceMs = 2000) = 0;
+
+    // What it still has is forgotten, and the tool comes up, at once.
+    virtual void reset() = 0;
+    // Lets it go on where it was held, should it be.
+    virtual void resume() = 0;
+    // One after another; all that come before wait. Throws Error(Device) on a refusal.
+    virtual void jogTo(Point to, double mmPerMinute, const Work& work) = 0;
+    // Towards there for as long as `held`, which takes its time to answer.
+    virtual void jogWhile(Point to, double mmPerMinute, const std::function<bool()>& held, const Work& work) = 0;
+    virtual void home(const Work& work) = 0;
+
+    // For its eye: where the head first sees dark on its way, or light again. Throws Error(Device) where it has none.
+    virtual void goTo(Point to, const Work& work) = 0;
+    virtual std::optional<Point> lookAlong(Point to, bool forLight, double mmPerMinute, const Work& work) = 0;
+
+    // Sends the lines from `from` on, as many under way as fit into the machine's buffer and no more; `leading` of them belong to no program,
+    // the others are numbered from `number` on. `told` hears of every answer and `seen` of where the machine is. On stop the tool
+    // comes up at once, whatever the machine still has, and Cancelled is thrown. Where its language has no word for holding, it is stopped
+    // and this returns before the end. `progress` is right however it ends. Throws Error(Device), LinkLost, or Cancelled.
+    struct Watch {
+        std::function<void(const Streamed&)> told;
+        std::function<void(const MachineStatus&)> seen;
+    };
+    virtual void stream(const Rest& lines, std::size_t number, CutControl& control, Streamed& progress, const Watch& watch, const Work& work) = 0;
+
     // Sends one line and waits for its ok; gives the lines that came before it. Throws Error(Device) on a refusal, LinkLost on silence, and
     // Cancelled on stop. After silence or a stop no further line is sent: its answer could not be told from a late one.
     QStringList ask(const QString& line, const Work& work, int patienceMs = 5000);
     // The numbers of an answer in brackets, as [TAG:1.5,2,3]. Throws Error(Device) where there are not so many.
     std::vector<double> figures(const QString& line, const QString& tag, std::size_t count, const Work& work, int patienceMs = 60'000);
-    MachineStatus status(const Work& work, int patienceMs = 2000);
 
-    // Sends the lines from `from` on, as many under way as fit into the machine's buffer and no more. `told` hears of every answer
-    // and of where the machine is. On stop the machine is reset, so that the tool is up at once, whatever it still has.
-    // `progress` is right however it ends. Throws Error(Device), LinkLost, or Cancelled.
-    struct Watch {
-        std::function<void(const Streamed&)> told;
-        std::function<void(const MachineStatus&)> seen;
+protected:
+    static constexpr int waitMs = 10;
+    static constexpr int silenceMs = 5000; // without any word: it is there no more
+    struct InStep {
+        explicit InStep(SerialMachine& m); // throws Error(Device) where they are not
+        void done() { machine.inStep_ = true; }
+        SerialMachine& machine;
     };
-    void stream(const std::vector<std::string>& lines, std::size_t from, CutControl& control, Streamed& progress, const Watch& watch, const Work& work);
-
-    void reset(); // stops at once; the tool comes up
-    void hold();
-    void resume();
-    void cancelJog();
-
-private:
-    struct InStep;
+    [[noreturn]] static void silent();
+    virtual std::string refusal(const std::string& line, const QString& answer) const;
     void send(const QByteArray& bytes);
+    // What comes, line by line, until it is what was waited for. Throws LinkLost past the patience.
     void listen(const Work& work, int patienceMs, const std::function<bool(const QString&)>& heard);
     std::optional<QString> readLine(int waitMs); // nothing yet: none. Throws when the line is broken
+    bool inStep_ = true;                         // whether the next answer is that of the next line
+
+private:
     std::unique_ptr<QSerialPort> port_;
     QByteArray pending_;
-    int buffer_;
-    bool inStep_ = true; // whether the next answer is that of the next line
 };
 
 } // namespace yokai

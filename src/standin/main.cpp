@@ -84,6 +84,8 @@ Setting setUp(int argc, char** argv, Bed& bed)
         if (name == "--machine") {
             const Machine m = machineNamed(value, ownFolder());
             DeviceSpec& d = out.device;
+            d.dialect = m.dialect;
+            d.forceMost = m.tool.forceMost;
             d.bedWidth = m.bed.width.mm();
             d.bedDepth = m.bed.depth.mm();
             d.limits = {m.motion.acceleration, m.motion.cornerDeviation.mm(), m.motion.topSpeed.mmPerSecond()};
@@ -155,12 +157,12 @@ int main(int argc, char** argv)
             }
             *over = true;
         }).detach();
-        Device device(setting.device, bed, link);
-        device.serve(*over);
+        const auto device = deviceOf(setting.device, bed, link);
+        device->serve(*over);
         if (!setting.report.empty())
-            writeFile(setting.report, device.report());
+            writeFile(setting.report, device->report());
         if (!setting.picture.empty())
-            writeFile(setting.picture, device.picture());
+            writeFile(setting.picture, device->picture());
         if (!setting.link.empty())
             ::unlink(setting.link.c_str());
     } catch (const Error& e) {

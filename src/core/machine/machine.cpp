@@ -1,6 +1,14 @@
 #include "machine/machine.h"
 
+#include <algorithm>
+#include <cmath>
+
 namespace yokai {
+
+Speed sayable(Dialect dialect, Speed speed)
+{
+    return dialect == Dialect::Hpgl ? Speed::mmPerSecond(10 * int(std::max(1L, std::lround(speed.mmPerSecond() / 10)))) : speed;
+}
 
 Affine BedSpec::toMachine() const
 {

@@ -23,6 +23,8 @@ constexpr std::array<Named<BedCorner>, 4> namesOf(BedCorner)
 
 enum class Dialect { Gcode, Hpgl };
 constexpr std::array<Named<Dialect>, 2> namesOf(Dialect) { return {{{Dialect::Gcode, "gcode"}, {Dialect::Hpgl, "hpgl"}}}; }
+// The nearest speed that can be said in it: HPGL knows whole centimetres a second.
+Speed sayable(Dialect dialect, Speed speed);
 
 // What lowers the tool.
 enum class ToolBy { Spindle, Height }; // M3 or M4, and M5; or the height of Z

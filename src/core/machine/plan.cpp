@@ -160,7 +160,9 @@ void Planner::findSteps()
             continue;
         place[k] = int(plan_.steps.size());
         const Process process = facts(step.operation).process;
-        plan_.steps.push_back({step.operation, step.name, step.settings ? *step.settings : spec_.material ? spec_.material->of(process) : ProcessSettings{}, int(k)});
+        ProcessSettings settings = step.settings ? *step.settings : spec_.material ? spec_.material->of(process) : ProcessSettings{};
+        settings.speed = sayable(plan_.machine.dialect, settings.speed);
+        plan_.steps.push_back({step.operation, step.name, settings, int(k)});
     }
     for (std::size_t i = 0; i < items_.size(); ++i) {
         const Operation usual = operationOf(items_[i].kind, depth_[i] > 0);

@@ -68,8 +68,8 @@ MachineLine& Machining::There::reach(const Asked& asked, const Work& work, const
         bed.reset();
         LinkSpec link = asked.machine().link;
         link.port = asked.port.toStdString();
-        if (!line || !(line->link() == link))
-            line = std::make_unique<MachineLine>(link);
+        if (!line || !(line->link() == link) || line->dialect() != asked.machine().dialect)
+            line = std::make_unique<MachineLine>(link, asked.machine().dialect);
         if (asked.shown)
             order = orderOf(asked.shown->job, asked.shown->derived, asked.sheet, work);
         return *line;
@@ -80,7 +80,7 @@ MachineLine& Machining::There::reach(const Asked& asked, const Work& work, const
         line.reset();
         bed.reset();
         bed = std::make_unique<TestBed>(asked.shown->job, asked.shown->derived, asked.sheet, standInProgram(), work);
-        line = std::make_unique<MachineLine>(bed->link());
+        line = std::make_unique<MachineLine>(bed->link(), machineOf(bed->order()).dialect);
         laid = asked.shown->job;
         sheet = asked.sheet;
         seen(bed->picture(*line, work));
@@ -237,8 +237,6 @@ bool Machining::mayCut(QString* why) const
         return refused(text);
     if (!port_.isEmpty() && !desk_.job().cut.plan.machine)
         return refused(tr("Choose the machine that is connected there: how large and how fast it is must be known."));
-    if (!port_.isEmpty() && desk_.job().cut.plan.machine->dialect == Dialect::Hpgl)
-        return refused(tr("This machine is fed by files: write the cut as HPGL under Hand-off."));
     return desk_.current() && !busy();
 }
 

@@ -124,7 +124,7 @@ void Machining::faintPass()
         return;
     start(tr("Faint pass"), asked(false), [this, there = there_](const Asked& with, MachineLine& line, const Work& work) -> QString {
         const Plan plan = planFor(there->order, with.fit, work);
-        const Program program = gcodeOf(plan, Trial::Faint);
+        const Program program = programOf(plan, Trial::Faint);
         CutRun run(line, program);
         return stream(line, run, plan.machine, program, drawn(plan, with.fit), work);
     });
@@ -165,7 +165,7 @@ void Machining::cut(std::function<bool(const QStringList& doubts)> sure)
                     return tr("Look at the fit first; then cut.");
             }
             const auto planned = drawn(planFor(there->order, cut.fit, work), cut.fit);
-            const Program program = gcodeOf(planned->plan);
+            const Program program = programOf(planned->plan);
             if (!folder.empty()) {
                 Machine machine = planned->plan.machine;
                 machine.link = line.link();
@@ -174,7 +174,7 @@ void Machining::cut(std::function<bool(const QStringList& doubts)> sure)
             CutRun run(line, program, folder.empty() ? folder : recordIn(folder));
             post([this] { sheetCut_ = true; });
             const QString stopped = stream(line, run, planned->plan.machine, program, planned, work);
-            if (!folder.empty())
+            if (!folder.empty() && (stopped.isEmpty() || !run.knowsWhatIsLeft()))
                 forgetCut(folder);
             if (!stopped.isEmpty() || !asked.port.isEmpty()) {
                 post([this] { lookForLeft(); });
@@ -223,7 +223,7 @@ void Machining::cutPatch()
             order.spec.plan.operations = made->patch.operations;
             made->corner = {order.spec.plan.sheetX.mm(), order.spec.plan.sheetY.mm()};
             *planned = drawn(planFor(order, std::nullopt, work), Fit{});
-            const Program program = gcodeOf((*planned)->plan);
+            const Program program = programOf((*planned)->plan);
             CutRun run(line, program);
             return stream(line, run, (*planned)->plan.machine, program, *planned, work);
         },
@@ -316,7 +316,8 @@ void Machining::goOn()
         [this, left = *left_](const Asked&, MachineLine& line, const Work& work) -> QString {
             CutRun run(line, left.program, recordIn(cutFolder()));
             const QString stopped = stream(line, run, left.machine, left.program, nullptr, work);
-            forgetCut(cutFolder());
+            if (stopped.isEmpty() || !run.knowsWhatIsLeft())
+                forgetCut(cutFolder());
             return stopped.isEmpty() ? tr("Cut: %n paths in %1.", nullptr, int(left.program.done.size())).arg(timeText(left.program.seconds)) : stopped;
         },
         [this] { lookForLeft(); });

@@ -82,6 +82,8 @@ Head Machining::seen(SerialMachine& there, const Machine& machine, const Work& w
 {
     const MachineStatus status = there.status(work);
     const Head head{machine.bed.toMachine().inverse()(status.at), status.state};
+    if (!status.placed) // it is busy, and says no more
+        return head;
     post([this, head] {
         onBed_.head = head;
         emit headMoved();
@@ -89,21 +91,17 @@ Head Machining::seen(SerialMachine& there, const Machine& machine, const Work& w
     return head;
 }
 
-// Over 60 lines with its lambdas: what is asked for, until nothing is.
+// What is asked for, until nothing is.
 void Machining::moveHead(SerialMachine& there, const Machine& machine, Jogs& jogs, const Work& work)
 {
     constexpr double stepSpeed = 1800, heldSpeed = 3000; // mm/min
     constexpr int lookEveryMs = 40;
     const Affine toMachine = machine.bed.toMachine();
     const auto look = [&] { return seen(there, machine, work); };
+    // The machine refuses to leave its bed; so near its edge it simply stops there.
+    const auto onBed = [&](Point p) { return Point{std::clamp(p.x, 0.0, machine.bed.width.mm()), std::clamp(p.y, 0.0, machine.bed.depth.mm())}; };
     const auto send = [&](Point to, double speed) {
-        // The machine refuses to leave its bed; so near its edge it simply stops there.
-        to = {std::clamp(to.x, 0.0, machine.bed.width.mm()), std::clamp(to.y, 0.0, machine.bed.depth.mm())};
-        const Point at = toMachine(to);
-        there.ask(QStringLiteral("$J=G90 G21 X%1 Y%2 F%3")
-                      .arg(QString::fromStdString(plainNumber(at.x, 4)), QString::fromStdString(plainNumber(at.y, 4)))
-                      .arg(speed),
-                  work);
+        there.jogTo(toMachine(to = onBed(to)), speed, work);
         return to;
     };
     Point goal = look().at;
@@ -122,14 +120,15 @@ void Machining::moveHead(SerialMachine& there, const Machine& machine, Jogs& jog
             goal = send(goal + by, stepSpeed);
         if (towards) {
             const double far = machine.bed.width.mm() + machine.bed.depth.mm();
-            send(goal + *towards * far, heldSpeed);
-            for (bool held = true; held;) {
-                QThread::msleep(lookEveryMs);
-                look();
-                const std::scoped_lock lock(jogs.mutex);
-                held = jogs.towards == towards && !work.stop.stop_requested();
-            }
-            there.cancelJog();
+            there.jogWhile(
+                toMachine(onBed(goal + *towards * far)), heldSpeed,
+                [&] {
+                    QThread::msleep(lookEveryMs);
+                    look();
+                    const std::scoped_lock lock(jogs.mutex);
+                    return jogs.towards == towards && !work.stop.stop_requested();
+                },
+                work);
         }
         Head head = look();
         while (head.state != MachineState::Idle && head.state != MachineState::Alarm) {
@@ -154,9 +153,8 @@ void Machining::home()
     if (busy())
         return;
     start(tr("Finding the machine's corner"), asked(false), [this, there = there_](const Asked& with, MachineLine& line, const Work& work) -> QString {
-        constexpr int patience = 60'000; // ms: a large bed's way
         SerialMachine& machine = line.reached(work);
-        machine.ask(QStringLiteral("$H"), work, patience);
+        machine.home(work);
         seen(machine, with.port.isEmpty() ? machineOf(there->order) : with.machine(), work);
         return {};
     });

@@ -161,7 +161,6 @@ TestBed::TestBed(const Job& job, const Derived& derived, int sheet, const QStrin
         plan.machine = m;
         plan.sheetX = plan.sheetY = Length::mm(room);
     }
-    plan.machine->dialect = Dialect::Gcode;
     const QString machineFile = scratch_.filePath(QStringLiteral("machine.json"));
     writeFile(machineFile.toStdString(), writeMachine(*plan.machine));
     const StandInSpec& s = job.cut.standIn;
@@ -169,8 +168,8 @@ TestBed::TestBed(const Job& job, const Derived& derived, int sheet, const QStrin
     if (s.trueTime)
         options << QStringLiteral("--pace=1");
     there_ = std::make_unique<StandIn>(standIn, options);
-    SerialMachine machine(there_->port());
-    machine.greet(work);
+    MachineLine line(link(), plan.machine->dialect);
+    SerialMachine& machine = line.reached(work);
     machine.ask(QStringLiteral("$YASKEW=%1,%2,%3,%4,%5,%6").arg(s.stretchX, 0, 'f', 6).arg(s.stretchY, 0, 'f', 6).arg(s.turn, 0, 'f', 6).arg(s.skew, 0, 'f', 6).arg(s.shiftX.mm() + plan.sheetX.mm(), 0, 'f', 4).arg(s.shiftY.mm() + plan.sheetY.mm(), 0, 'f', 4), work);
     machine.ask(QStringLiteral("$YSHEET=") + printFile, work, 120'000);
 }
@@ -216,7 +215,7 @@ TestCutResult runTestCut(const Job& job, const Derived& derived, int sheet, cons
     CutControl control;
     const CutDone done = cutOnMachine(bed.order(), bed.link(), control, {}, {work.stop, [&](double f, std::string_view what) { work.report(0.1 + 0.8 * f, what); }});
     work.report(0.92, "looking at the sheet");
-    MachineLine line(bed.link());
+    MachineLine line(bed.link(), machineOf(bed.order()).dialect);
     TestCutResult out = bed.landed(line, done, work);
     work.report(1, "done");
     return out;

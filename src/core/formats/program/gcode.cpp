@@ -143,7 +143,7 @@ private:
 
 Program gcodeOf(const Plan& plan, Trial trial) { return GcodeWriter(plan.machine, trial).program(plan); }
 
-Program runRound(const Machine& machine, const Polyline& line, Speed speed) { return GcodeWriter(machine, Trial::No).round(line, speed); }
+Program runRoundGcode(const Machine& machine, const Polyline& line, Speed speed) { return GcodeWriter(machine, Trial::No).round(line, speed); }
 
 Bytes writeGcode(const Drawing& d, Content, const Work& work) { return textOf(gcodeOf(planOf(d.cuts, d.width, d.height, d.plan, {}, work))); }
 

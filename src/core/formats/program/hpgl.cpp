@@ -6,57 +6,92 @@ namespace yokai {
 
 namespace {
 
-constexpr double hpglUnitsAMm = 40;
 constexpr double hpglFlatness = 0.004; // mm, well under a unit
+
+class HpglWriter {
+public:
+    explicit HpglWriter(const Machine& machine) : toMachine_(machine.bed.toMachine())
+    {
+        out_.dialect = Dialect::Hpgl;
+        out_.lines.emplace_back("IN;");
+    }
+    std::string place(Point p) const
+    {
+        const Point at = toMachine_(p);
+        return std::to_string(std::lround(at.x * hpglUnitsAMm)) + "," + std::to_string(std::lround(at.y * hpglUnitsAMm));
+    }
+    void say(const std::string& word, const std::string& what) { out_.lines.push_back(word + what + ";"); }
+    void speed(Speed speed) { say("VS", std::to_string(std::lround(sayable(Dialect::Hpgl, speed).mmPerSecond() / 10))); }
+    // A line a place: a small buffer takes it, and it is known to a place how far it is done. What rounding leaves no length is left out, but
+    // for a point.
+    void along(const char* word, Point start, const Polyline& points)
+    {
+        std::string at = place(start);
+        say("PU", at);
+        bool moved = false;
+        for (const Point& p : points) {
+            const std::string next = place(p);
+            if (next == at && (moved || &p != &points.back()))
+                continue;
+            say(word, next);
+            at = next;
+            moved = true;
+        }
+    }
+    Program ended()
+    {
+        out_.lines.emplace_back("PU0,0;");
+        out_.lines.emplace_back("SP0;");
+        return std::move(out_);
+    }
+    Program& program() { return out_; }
+
+private:
+    Affine toMachine_;
+    Program out_;
+};
 
 } // namespace
 
-Program hpglOf(const Plan& plan)
+Program hpglOf(const Plan& plan, Trial trial)
 {
-    const Affine toMachine = plan.machine.bed.toMachine();
-    const auto place = [&](Point p) {
-        const Point at = toMachine(p);
-        return std::to_string(std::lround(at.x * hpglUnitsAMm)) + "," + std::to_string(std::lround(at.y * hpglUnitsAMm));
-    };
-    Program out;
-    out.lines.emplace_back("IN;");
+    HpglWriter to(plan.machine);
     int step = -1;
     for (const ToolRun& run : plan.runs) {
+        if (trial == Trial::Faint && run.pass > 0) // it would go the same way
+            continue;
         if (run.step != step) {
             const PlannedStep& begun = plan.steps[std::size_t(step = run.step)];
-            out.lines.push_back("SP" + std::to_string(plan.machine.tool.pens[std::size_t(facts(begun.operation).process)]) + ";");
-            out.lines.push_back("VS" + std::to_string(std::max(1L, std::lround(begun.settings.speed.mmPerSecond() / 10))) + ";");
-            out.lines.push_back("FS" + std::to_string(std::lround(begun.settings.force)) + ";");
+            to.say("SP", std::to_string(plan.machine.tool.pens[std::size_t(facts(begun.operation).process)]));
+            to.speed(begun.settings.speed);
+            to.say("FS", std::to_string(std::lround(begun.settings.force)));
         }
-        std::string at = place(run.track.start);
-        out.lines.push_back("PU" + at + ";");
-        const Polyline points = flatten(run.track, hpglFlatness);
-        // A line a few places long, so that a plotter's small buffer takes it.
-        constexpr std::size_t mostChars = 60;
-        std::string line;
-        for (const Point p : points) {
-            const std::string next = place(p);
-            if (next == at && !(line.empty() && &p == &points.back()))
-                continue;
-            if (line.size() + next.size() > mostChars) {
-                out.lines.push_back(line + ";");
-                line.clear();
-            }
-            line += (line.empty() ? "PD" : ",") + next;
-            at = next;
-        }
-        if (!line.empty())
-            out.lines.push_back(line + ";");
-        out.done.push_back(out.lines.size());
-        out.doneBy.push_back(run.doneBy);
+        to.along(trial == Trial::Faint ? "PU" : "PD", run.track.start, flatten(run.track, hpglFlatness));
+        to.program().done.push_back(to.program().lines.size());
+        to.program().doneBy.push_back(run.doneBy);
     }
-    out.seconds = plan.seconds;
-    out.lines.emplace_back("PU0,0;");
-    out.lines.emplace_back("SP0;");
-    return out;
+    to.program().seconds = plan.seconds;
+    return to.ended();
 }
 
-Program programOf(const Plan& plan) { return plan.machine.dialect == Dialect::Hpgl ? hpglOf(plan) : gcodeOf(plan); }
+Program runRoundHpgl(const Machine& machine, const Polyline& line, Speed speed)
+{
+    HpglWriter to(machine);
+    to.speed(speed);
+    if (!line.empty()) {
+        Polyline closed(line.begin() + 1, line.end());
+        closed.push_back(line.front());
+        to.along("PU", line.front(), closed);
+    }
+    return to.ended();
+}
+
+Program programOf(const Plan& plan, Trial trial) { return plan.machine.dialect == Dialect::Hpgl ? hpglOf(plan, trial) : gcodeOf(plan, trial); }
+
+Program runRound(const Machine& machine, const Polyline& line, Speed speed)
+{
+    return machine.dialect == Dialect::Hpgl ? runRoundHpgl(machine, line, speed) : runRoundGcode(machine, line, speed);
+}
 
 Bytes textOf(const Program& program)
 {

@@ -11,6 +11,7 @@
 namespace yokai {
 
 struct Program {
+    Dialect dialect = Dialect::Gcode;
     std::vector<std::string> lines;
     std::vector<std::size_t> done; // a run of the plan each: it is finished when so many lines are done,
     std::vector<double> doneBy;    // and so many seconds after the beginning
@@ -25,14 +26,18 @@ constexpr double faintPower = 0.5; // percent: common practice, shows on paper a
 // them. Feeds are in the program's units a minute, arcs have their middles in I and J.
 Program gcodeOf(const Plan& plan, Trial trial = Trial::No);
 
-// Along a line on the bed and back to where it begins, with the tool up.
-Program runRound(const Machine& machine, const Polyline& line, Speed speed);
-
-// For plotters with a knife: pens by operation, with them speed (VS, cm/s) and force (FS, gram); 40 units a mm.
-Program hpglOf(const Plan& plan);
+// For plotters with a knife: pens by operation, with them speed (VS, cm/s) and force (FS, gram); 40 units a mm. A faint pass is one with the
+// tool up.
+constexpr double hpglUnitsAMm = 40;
+Program hpglOf(const Plan& plan, Trial trial = Trial::No);
 
 // In the dialect of the machine it was planned for.
-Program programOf(const Plan& plan);
+Program programOf(const Plan& plan, Trial trial = Trial::No);
+
+// Along a line on the bed and back to where it begins, with the tool up; in the machine's dialect, and in each.
+Program runRound(const Machine& machine, const Polyline& line, Speed speed);
+Program runRoundGcode(const Machine& machine, const Polyline& line, Speed speed);
+Program runRoundHpgl(const Machine& machine, const Polyline& line, Speed speed);
 Bytes textOf(const Program& program);
 
 // The G-code of a drawing, by its own machine and material.

@@ -1,0 +1,302 @@
+#include "device/gcode_machine.h"
+
+#include "base/length.h"
+
+#include <QElapsedTimer>
+#include <QThread>
+
+#include <charconv>
+#include <cmath>
+
+namespace yokai {
+
+namespace {
+
+constexpr char resetByte = 0x18, jogCancelByte = char(0x85);
+constexpr int statusEveryMs = 100;
+
+int numberAfter(const QString& line, qsizetype prefix)
+{
+    bool ok = false;
+    const int n = line.mid(prefix).toInt(&ok);
+    return ok ? n : -1;
+}
+
+QString placeWords(Point p)
+{
+    return QStringLiteral("X%1 Y%2").arg(QString::fromStdString(plainNumber(p.x, 4)), QString::fromStdString(plainNumber(p.y, 4)));
+}
+
+} // namespace
+
+std::optional<MachineStatus> statusFrom(std::string_view line)
+{
+    if (line.size() < 3 || line.front() != '<' || line.back() != '>')
+        return std::nullopt;
+    line = line.substr(1, line.size() - 2);
+    MachineStatus out;
+    bool first = true;
+    while (true) {
+        const std::size_t end = std::min(line.find('|'), line.size());
+        const std::string_view field = line.substr(0, end);
+        const auto numbers = [&](std::size_t prefix) {
+            std::vector<double> v;
+            for (std::string_view rest = field.substr(prefix); !rest.empty();) {
+                const std::size_t comma = std::min(rest.find(','), rest.size());
+                double value = 0;
+                const auto [stop, error] = std::from_chars(rest.data(), rest.data() + comma, value);
+                if (error != std::errc() || stop != rest.data() + comma || !std::isfinite(value))
+                    return std::vector<double>{};
+                v.push_back(value);
+                rest.remove_prefix(std::min(comma + 1, rest.size()));
+            }
+            return v;
+        };
+        if (first) {
+            static constexpr std::pair<std::string_view, MachineState> names[] = {{"Idle", MachineState::Idle}, {"Run", MachineState::Run},
+                                                                                  {"Hold", MachineState::Hold}, {"Jog", MachineState::Jog},
+                                                                                  {"Home", MachineState::Home}, {"Alarm", MachineState::Alarm}};
+            for (const auto& [name, state] : names)
+                if (field == name || (field.starts_with(name) && field[name.size()] == ':')) {
+                    out.state = state;
+                    out.stands = state != MachineState::Run && state != MachineState::Jog && state != MachineState::Home && field != "Hold:1";
+                }
+        } else if (field.starts_with("MPos:") || field.starts_with("WPos:")) {
+            const auto v = numbers(5);
+            if (v.size() < 2)
+                return std::nullopt;
+            out.at = {v[0], v[1]};
+        } else if (field.starts_with("Bf:")) {
+            if (const auto v = numbers(3); v.size() == 2)
+                out.freeChars = int(v[1]);
+            else
+                return std::nullopt;
+        } else if (field.starts_with("Ln:")) {
+            if (const auto v = numbers(3); v.size() == 1)
+                out.line = int(v[0]);
+        } else if (field.starts_with("FS:")) {
+            if (const auto v = numbers(3); v.size() == 2)
+                out.power = v[1];
+        }
+        first = false;
+        if (end == line.size())
+            return out;
+        line.remove_prefix(end + 1);
+    }
+}
+
+std::string meaningOfError(int number)
+{
+    switch (number) {
+    case 1:
+    case 2:
+        return "it did not understand a word or a number (" + std::to_string(number) + "); check the machine's dialect and the link's speed";
+    case 9:
+        return "it is locked after an alarm; find its corner, or unlock it";
+    case 11:
+        return "the line is longer than it takes; check the machine's buffer";
+    case 15:
+        return "that is outside its bed; jog less far";
+    case 20:
+        return "it does not know that word; check the machine's dialect";
+    case 22:
+        return "no speed was given; plan the cut anew";
+    case 33:
+        return "it cannot go that arc; switch arcs off for this machine";
+    default:
+        return "error " + std::to_string(number) + "; see its manual";
+    }
+}
+
+std::string meaningOfAlarm(int number)
+{
+    switch (number) {
+    case 1:
+        return "it ran against a limit; free it and find its corner again";
+    case 2:
+        return "the cut would leave its bed; lay the sheet farther in";
+    case 3:
+        return "it was reset while it moved, so it does not know where it is; find its corner again";
+    default:
+        return "alarm " + std::to_string(number) + "; see its manual";
+    }
+}
+
+std::string GcodeMachine::refusal(const std::string& line, const QString& answer) const
+{
+    if (answer.startsWith(QLatin1String("ALARM:")))
+        return "the machine stopped by itself: " + meaningOfAlarm(numberAfter(answer, 6));
+    const int number = numberAfter(answer, 6);
+    return number >= 0 ? "the machine refused '" + line + "': " + meaningOfError(number) : SerialMachine::refusal(line, answer);
+}
+
+void GcodeMachine::greet(const Work& work, int patienceMs)
+{
+    send("\n");
+    listen(work, patienceMs, [](const QString& line) { return line == QLatin1String("ok"); });
+    inStep_ = true;
+    // Whatever else it had to say is not for us.
+    while (readLine(waitMs)) {
+    }
+}
+
+MachineStatus GcodeMachine::status(const Work& work, int patienceMs)
+{
+    send("?");
+    std::optional<MachineStatus> status;
+    listen(work, patienceMs, [&](const QString& line) { return (status = statusFrom(line.toStdString())).has_value(); });
+    return *status;
+}
+
+void GcodeMachine::reset() { send(QByteArray(1, resetByte)); }
+void GcodeMachine::resume() { send("~"); }
+
+void GcodeMachine::jogTo(Point to, double mmPerMinute, const Work& work)
+{
+    ask(QStringLiteral("$J=G90 G21 %1 F%2").arg(placeWords(to)).arg(mmPerMinute), work);
+}
+
+void GcodeMachine::jogWhile(Point to, double mmPerMinute, const std::function<bool()>& held, const Work& work)
+{
+    jogTo(to, mmPerMinute, work);
+    while (held()) {
+    }
+    send(QByteArray(1, jogCancelByte));
+}
+
+void GcodeMachine::home(const Work& work)
+{
+    constexpr int patience = 60'000; // ms: a large bed's way
+    ask(QStringLiteral("$H"), work, patience);
+}
+
+void GcodeMachine::goTo(Point to, const Work& work) { ask(QStringLiteral("G21 G90 G0 ") + placeWords(to), work, 30'000); }
+
+std::optional<Point> GcodeMachine::lookAlong(Point to, bool forLight, double mmPerMinute, const Work& work)
+{
+    // As open-source firmware has it: G38.3 towards contact, G38.5 away from it, neither an error where there is none.
+    const QStringList said = ask(QStringLiteral("%1 %2 F%3").arg(forLight ? QStringLiteral("G38.5") : QStringLiteral("G38.3"), placeWords(to)).arg(mmPerMinute), work, 30'000);
+    for (const QString& line : said) {
+        if (!line.startsWith(QLatin1String("[PRB:")) || !line.endsWith(QLatin1Char(']')))
+            continue;
+        const QStringList parts = line.mid(5).chopped(1).split(QLatin1Char(':'));
+        const QStringList xy = parts[0].split(QLatin1Char(','));
+        bool okX = false, okY = false;
+        if (parts.size() != 2 || xy.size() < 2)
+            break;
+        const Point at{xy[0].toDouble(&okX), xy[1].toDouble(&okY)};
+        if (!okX || !okY)
+            break;
+        return parts[1] == QLatin1String("1") ? std::optional(at) : std::nullopt;
+    }
+    throw Error(ErrorKind::Device, "the machine's answer about what its eye sees makes no sense; try again");
+}
+
+// Held first: one that is reset while it moves no longer knows where it is. One that does not come to rest is reset all the same.
+std::optional<MachineStatus> GcodeMachine::halt()
+{
+    constexpr int restMs = 600; // from full speed, with some patience
+    std::optional<MachineStatus> stands, before;
+    try {
+        send("!");
+        QElapsedTimer waited;
+        for (waited.start(); waited.elapsed() < restMs && !stands;) {
+            const MachineStatus now = status({}, restMs);
+            // Twice the same: an answer to what was asked before may be on its way.
+            if (now.stands && before && before->stands && before->at == now.at)
+                stands = now;
+            before = now;
+        }
+    } catch (const Error&) { // it does not answer: then at least it is reset
+    }
+    reset();
+    if (!stands || stands->state == MachineState::Alarm)
+        return std::nullopt;
+    return stands;
+}
+
+void GcodeMachine::stream(const Rest& rest, std::size_t number, CutControl& control, Streamed& progress, const Watch& watch, const Work& work)
+{
+    InStep step(*this);
+    // Each bears its number, by which the machine says how far it is.
+    std::vector<std::string> lines = rest.lines;
+    for (std::size_t k = rest.leading; k < lines.size(); ++k)
+        lines[k].insert(0, "N" + std::to_string(number + k - rest.leading) + " ");
+    progress = {};
+    qsizetype under = 0;
+    bool held = false;
+    int idle = 0; // times it was seen with nothing to do and nothing in its buffer
+    // Answers still to come to ?, and of those how many were asked for before the newest lines were sent: they know nothing of them.
+    int awaited = 0, stale = 0;
+    QElapsedTimer heard, asked;
+    heard.start();
+    asked.start();
+    try {
+        while (progress.confirmed < lines.size()) {
+            work.check();
+            if (control.hold != held) {
+                held = control.hold;
+                send(held ? "!" : "~");
+            }
+            QByteArray out;
+            while (progress.sent < lines.size() && (under == 0 || under + qsizetype(lines[progress.sent].size()) + 1 <= buffer_)) {
+                out += QByteArray::fromStdString(lines[progress.sent]) + '\n';
+                under += qsizetype(lines[progress.sent].size()) + 1;
+                ++progress.sent;
+            }
+            if (!out.isEmpty()) {
+                send(out);
+                stale = awaited;
+                idle = 0;
+            }
+            if (asked.elapsed() > statusEveryMs) {
+                send("?");
+                ++awaited;
+                asked.restart();
+            }
+            if (heard.elapsed() > silenceMs)
+                silent();
+            const auto got = readLine(waitMs);
+            if (!got)
+                continue;
+            heard.restart();
+            if (*got == QLatin1String("ok")) {
+                under -= qsizetype(lines[progress.confirmed].size()) + 1;
+                ++progress.confirmed;
+                if (watch.told)
+                    watch.told(progress);
+            } else if (got->startsWith(QLatin1String("error:")) || got->startsWith(QLatin1String("ALARM:")))
+                throw Error(ErrorKind::Device, "{}", refusal(lines[progress.confirmed], *got));
+            else if (const auto status = statusFrom(got->toStdString())) {
+                if (status->state == MachineState::Alarm)
+                    throw Error(ErrorKind::Device, "{}", refusal({}, QStringLiteral("ALARM:")));
+                if (watch.seen)
+                    watch.seen(*status);
+                awaited = std::max(0, awaited - 1);
+                if (stale > 0) {
+                    --stale;
+                    continue;
+                }
+                // It has all that was sent behind it, though an answer was spoilt on its way.
+                if (status->state == MachineState::Idle && status->freeChars >= buffer_ && progress.sent > progress.confirmed) {
+                    if (++idle == 2) { // an answer may just be on its way
+                        progress.confirmed = progress.sent;
+                        under = 0;
+                        idle = 0;
+                        if (watch.told)
+                            watch.told(progress);
+                    }
+                } else
+                    idle = 0;
+            }
+        }
+    } catch (const LinkLost&) {
+        throw;
+    } catch (...) {
+        progress.stood = halt();
+        throw;
+    }
+    step.done();
+}
+
+} // namespace yokai
