@@ -213,8 +213,6 @@ private slots:
     {
         for (const Machine& m : sampleMachines()) {
             Machine machine = m;
-            machine.bed.origin = BedCorner::NearLeft;
-            machine.bed.yNear = false;
             write(file("m.json"), QByteArray::fromStdString([&] { const Bytes b = writeMachine(machine); return std::string(b.begin(), b.end()); }()));
             PlanSpec spec;
             spec.machine = machine;
@@ -508,6 +506,13 @@ private slots:
         double worst = 0;
         for (int n = 0; n < sheets; ++n) {
             Job job = job_;
+            // Wherever it counts from, and whichever way.
+            Machine machine = sampleMachines().front();
+            machine.bed.origin = BedCorner(n % 4);
+            machine.bed.xLeft = n % 2 == 1;
+            machine.bed.yNear = n % 3 == 1;
+            job.cut.plan.machine = machine;
+            job.cut.plan.sheetX = job.cut.plan.sheetY = 25_mm;
             job.cut.standIn = {any(0.993, 1.007), any(0.993, 1.007), any(-1.2, 1.2), any(-0.2, 0.2), Length::mm(any(-4, 4)), Length::mm(any(-4, 4))};
             const TestCutResult r = runTestCut(job, derived_, 0, YOKAI_STANDIN, {});
             landed += r.worst < 0.1;

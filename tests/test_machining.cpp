@@ -10,10 +10,12 @@
 #include "formats/program/program.h"
 #include "machine/library.h"
 
+#include <QFileDialog>
 #include <QInputDialog>
 #include <QJsonArray>
 #include <QJsonDocument>
 #include <QJsonObject>
+#include <QMenu>
 
 #include <numbers>
 
@@ -29,13 +31,13 @@ class TestMachining : public Driver {
     const OnBed& bed() { return machining().onBed(); }
 
     // Six boxes on a sheet, for the machine that is chosen; and that machine at a port, with the sheet printed and laid in.
-    void sheetOnMachine(QStringList options = {}, const char* askew = "1.002,0.999,0.8,0.1,26.5,24.1")
+    void sheetOnMachine(QStringList options = {}, const char* askew = "1.002,0.999,0.8,0.1,26.5,24.1", int machineRow = 1)
     {
         drop({square()});
         enter(Station::Sheet);
         type("sheet-copies", "6");
         enter(Station::Cut);
-        choose("cut-machine", 1);
+        choose("cut-machine", machineRow);
         const CutOrder order = orderOf(desk().job(), desk().shown()->derived, 0, {});
         const Bytes machine = writeMachine(*desk().job().cut.plan.machine), print = writePdf(drawSheet(desk().job(), desk().shown()->derived, 0, Content::Print, {}), Content::Print, {});
         writeFile(file("machine.json").toStdString(), machine);
@@ -200,10 +202,26 @@ private slots:
         QVERIFY(!machining().left());
     }
 
+    // A file dialog of the window's own, answered as a maker types a name.
+    void fileDialog(const QString& name)
+    {
+        auto* timer = new QTimer(window_.get());
+        connect(timer, &QTimer::timeout, this, [timer, name] {
+            auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
+            if (!dialog)
+                return;
+            timer->deleteLater();
+            dialog->setDirectory(QFileInfo(name).absolutePath());
+            dialog->findChild<QLineEdit*>("fileNameEdit")->setText(QFileInfo(name).fileName());
+            QMetaObject::invokeMethod(dialog, "accept", Qt::QueuedConnection); // a timer does not fire inside itself
+        });
+        timer->start(20);
+    }
+
     // While it cuts: the head moves on the bench, the strip says what is done and left; held it stands, stopped its tool is up at once.
     void heldAndStopped()
     {
-        sheetOnMachine({"--pace=1"});
+        sheetOnMachine({"--pace=8"});
         click("cut-find");
         QVERIFY2(bed().fit, qPrintable(notice()));
         QTest::mouseClick(find<QPushButton>("cut-run"), Qt::LeftButton);
@@ -232,6 +250,110 @@ private slots:
         QVERIFY(time.elapsed() < 2000);
         QVERIFY2(notice().contains("Stopped, with the tool up"), qPrintable(notice()));
         QVERIFY(!bed().under && !hold->isVisible());
+        // And it can be gone on with from the place, also after the head was moved away.
+        QVERIFY(machining().left());
+        const double planned = plannedLength();
+        machining().jog({5, 5});
+        QVERIFY(settled());
+        QTest::mouseClick(find<QPushButton>("cut-go-on"), Qt::LeftButton);
+        QVERIFY(settled());
+        QVERIFY2(notice().contains("Cut: 6") && !machining().left(), qPrintable(notice()));
+        const double cut = cutLength();
+        QVERIFY2(std::abs(cut / planned - 1) < 0.01, qPrintable(QString("%1 of %2").arg(cut).arg(planned)));
+    }
+
+    // A plotter that reads HPGL: jogged to the marks, tried, held, stopped, gone on with, as any other.
+    void aPlotterIsDrivenTheSame()
+    {
+        sheetOnMachine({"--pace=10"}, "1,1,0,0,1,0", 2);
+        QCOMPARE(int(desk().job().cut.plan.machine->dialect), int(Dialect::Hpgl));
+        click("cut-find");
+        QVERIFY2(notice().contains("no words for its eye"), qPrintable(notice()));
+        chooseBy(2);
+        auto* steps = find<Segmented>("jog-step");
+        while (steps->current() != 2)
+            QTest::keyClick(steps, steps->current() < 2 ? Qt::Key_Right : Qt::Key_Left);
+        for (int mark = 0; mark < 2; ++mark) {
+            click("mark-near");
+            window_->bench().setFocus();
+            if (mark == 0) { // the next is expected where this one lies
+                QTest::keyClick(&window_->bench(), Qt::Key_Right);
+                QVERIFY(settled());
+            }
+            const Point truth = bed().marks[std::size_t(mark)].design + Point{1, 0};
+            QVERIFY2(distance(bed().head->at, truth) < 0.02, qPrintable(QString("%1, %2 for %3, %4").arg(bed().head->at.x).arg(bed().head->at.y).arg(truth.x).arg(truth.y)));
+            QTest::keyClick(&window_->bench(), Qt::Key_Return);
+        }
+        QVERIFY2(bed().fit, qPrintable(bed().refusal));
+        const double planned = plannedLength();
+        click("cut-round");
+        click("cut-faint");
+        answer("doubtful-fit", "Cut all the same"); // two marks prove nothing of each other
+        QTest::mouseClick(find<QPushButton>("cut-run"), Qt::LeftButton);
+        QTRY_VERIFY_WITH_TIMEOUT(bed().under && bed().under->runs > 0, 60'000);
+        auto* hold = find<QToolButton>("hold");
+        QTest::mouseClick(hold, Qt::LeftButton);
+        QTest::qWait(200);
+        const std::size_t held = bed().under->runs;
+        QTest::qWait(400);
+        QCOMPARE(bed().under->runs, held);
+        QTest::mouseClick(hold, Qt::LeftButton);
+        QTRY_VERIFY(bed().under && bed().under->runs > held);
+        QTest::mouseClick(find<QToolButton>("stop"), Qt::LeftButton);
+        QVERIFY(settled());
+        QVERIFY2(notice().contains("Stopped, with the tool up") && machining().left(), qPrintable(notice()));
+        QTest::mouseClick(find<QPushButton>("cut-go-on"), Qt::LeftButton);
+        QVERIFY(settled());
+        QVERIFY2(notice().contains("Cut: 6"), qPrintable(notice()));
+        const double cut = cutLength();
+        QVERIFY2(std::abs(cut / planned - 1) < 0.01, qPrintable(QString("%1 of %2").arg(cut).arg(planned)));
+    }
+
+    // The stand-in's camera sees the whole bed, and its picture is as good as a photo whose corners are set.
+    void marksByItsCamera()
+    {
+        drop({square()});
+        enter(Station::Cut);
+        choose("cut-machine", 4);
+        QCOMPARE(int(desk().job().cut.plan.machine->eye.kind), int(Eye::Camera));
+        chooseBy(1);
+        click("cut-find");
+        QVERIFY2(bed().fit && bed().picture && bed().fit->worst < 0.15, qPrintable(notice()));
+        QVERIFY(std::abs(bed().fit->turn - desk().job().cut.standIn.turn) < 0.05);
+        QVERIFY2(bed().doubts.empty(), qPrintable(machining().doubtWords().join('|')));
+        QVERIFY(find<QPushButton>("cut-run")->isEnabled());
+        click("cut-run");
+        QVERIFY2(desk().testCut(), qPrintable(notice()));
+        QVERIFY2(desk().testCut()->worst < 0.15, qPrintable(QString::number(desk().testCut()->worst)));
+    }
+
+    // What the very first start asks: once a machine is chosen for new jobs, it is asked no more.
+    void theFirstStartAsksOnce()
+    {
+        window_->offerMachine();
+        auto* choose = find<QPushButton>("notice-press");
+        QTRY_VERIFY(choose->isVisible());
+        QTimer chosen;
+        connect(&chosen, &QTimer::timeout, this, [&] {
+            if (auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget())) {
+                chosen.stop();
+                for (QAction* a : menu->actions())
+                    if (a->text().startsWith("Lantern")) {
+                        a->trigger();
+                        menu->close();
+                        return;
+                    }
+                menu->close();
+            }
+        });
+        chosen.start(20);
+        QTest::mouseClick(choose, Qt::LeftButton);
+        QTRY_VERIFY(desk().job().cut.plan.machine && desk().job().cut.plan.machine->name.starts_with("Lantern"));
+        close();
+        open();
+        QVERIFY(desk().job().cut.plan.machine && desk().job().cut.plan.machine->name.starts_with("Lantern"));
+        window_->offerMachine();
+        QVERIFY(!find<QPushButton>("notice-press")->isVisible());
     }
 
     // The link is lost and stays lost; another window goes on, and nothing is cut twice.
@@ -467,6 +589,20 @@ private slots:
         unfold();
         click("machine-forget");
         QVERIFY(kept("machines").empty());
+        // To another computer and back.
+        fileDialog(file("mine.json"));
+        click("machine-export");
+        QCOMPARE(openMachine(file("mine.json").toStdString()), mine);
+        choose("cut-machine", 1);
+        fileDialog(file("mine.json"));
+        click("machine-import");
+        QCOMPARE(desk().job().cut.plan.machine, mine);
+        QCOMPARE(openMachine(kept("machines")), mine);
+        write(file("broken.json"), "{\"yokai_machine\":1,\"kind\":\"spoon\"}");
+        fileDialog(file("broken.json"));
+        click("machine-import");
+        QVERIFY2(notice().contains("cutter or laser"), qPrintable(notice()));
+        QCOMPARE(desk().job().cut.plan.machine, mine);
     }
 
     // The square that came out right is pressed, and the material has its settings: in the job and among those that are kept.

@@ -115,6 +115,7 @@ std::vector<MarkPair> findByEye(SerialMachine& machine, const Machine& profile, 
 {
     std::vector<MarkPair> out;
     Looker looker(machine, profile, work);
+    machine.requireEye();
     machine.reset(); // the tool is up, whatever was before
     machine.greet(work);
     for (std::size_t k = 0; k < marks.size(); ++k) {

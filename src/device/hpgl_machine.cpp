@@ -145,9 +145,15 @@ void HpglMachine::goTo(Point to, const Work& work)
     untilDone(work);
 }
 
-std::optional<Point> HpglMachine::lookAlong(Point, bool, double, const Work&)
+void HpglMachine::requireEye() const
 {
     throw Error(ErrorKind::Device, "a machine that reads HPGL has no words for its eye; find the marks in a picture of the bed or by hand");
+}
+
+std::optional<Point> HpglMachine::lookAlong(Point, bool, double, const Work&)
+{
+    requireEye();
+    return std::nullopt;
 }
 
 // ESC.K leaves the pen where it is, so that it can be told what is left.

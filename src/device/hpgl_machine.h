@@ -22,6 +22,7 @@ public:
     void jogTo(Point to, double mmPerMinute, const Work& work) override;
     void jogWhile(Point to, double mmPerMinute, const std::function<bool()>& held, const Work& work) override;
     void home(const Work& work) override;
+    void requireEye() const override;
     void goTo(Point to, const Work& work) override;
     std::optional<Point> lookAlong(Point to, bool forLight, double mmPerMinute, const Work& work) override;
     void stream(const Rest& lines, std::size_t number, CutControl& control, Streamed& progress, const Watch& watch, const Work& work) override;

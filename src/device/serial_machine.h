@@ -73,7 +73,9 @@ public:
     virtual void jogWhile(Point to, double mmPerMinute, const std::function<bool()>& held, const Work& work) = 0;
     virtual void home(const Work& work) = 0;
 
-    // For its eye: where the head first sees dark on its way, or light again. Throws Error(Device) where it has none.
+    // Throws Error(Device) where it has no words for an eye.
+    virtual void requireEye() const {}
+    // For its eye: where the head first sees dark on its way, or light again.
     virtual void goTo(Point to, const Work& work) = 0;
     virtual std::optional<Point> lookAlong(Point to, bool forLight, double mmPerMinute, const Work& work) = 0;
 

@@ -113,10 +113,11 @@ void Device::go(double seconds)
     clock_ += took;
 }
 
-void Device::moved(Point at)
+void Device::moved(Point counted)
 {
     if (!down_)
         return;
+    const Point at = spec_.toBed(counted);
     if (spec_.bladeOffset > 0) {
         heading_ = unit(at - tip_);
         tip_ = at - heading_ * spec_.bladeOffset;
@@ -135,7 +136,7 @@ void Device::tool(bool down, double power)
     if (down != down_)
         clock_ += spec_.toolSeconds;
     if (down && (!down_ || cuts_.back().power != power)) {
-        tip_ = motors_.at() - heading_ * spec_.bladeOffset;
+        tip_ = spec_.toBed(motors_.at()) - heading_ * spec_.bladeOffset;
         cuts_.push_back({{tip_}, power, lines_, bed_.truth()});
     }
     down_ = down;

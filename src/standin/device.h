@@ -26,6 +26,7 @@ struct Fault {
 struct DeviceSpec {
     Dialect dialect = Dialect::Gcode;
     double bedWidth = 305, bedDepth = 610;
+    Affine toBed; // from what it counts
     Limits limits;
     double toolSeconds = 0, bladeOffset = 0;
     double eyeX = 0, eyeY = 0; // from the tool
@@ -54,12 +55,16 @@ protected:
     std::string own(const std::string& request); // what follows $Y; gives the answer
     void go(double seconds);
     void tool(bool down, double power);
-    bool reaches(Point p) const { return p.x > -0.01 && p.y > -0.01 && p.x < spec_.bedWidth + 0.01 && p.y < spec_.bedDepth + 0.01; }
+    bool reaches(Point counted) const
+    {
+        const Point p = spec_.toBed(counted);
+        return p.x > -0.01 && p.y > -0.01 && p.x < spec_.bedWidth + 0.01 && p.y < spec_.bedDepth + 0.01;
+    }
 
     DeviceSpec spec_;
     Bed& bed_;
     Link& link_;
-    Motors motors_;
+    Motors motors_; // as it counts
     std::string buffer_;  // characters not yet taken in
     bool waits_ = false;  // a line waits for the motors
     bool stalled_ = false;
@@ -70,7 +75,7 @@ protected:
 
 private:
     void obey(const std::string& request);
-    void moved(Point at);
+    void moved(Point counted);
     void setOff(const Fault& fault);
     bool garbles_ = false;
     double stalledUntil_ = 0, pulledUntil_ = 0, wall_ = 0;

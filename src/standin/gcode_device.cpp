@@ -302,7 +302,7 @@ std::string GcodeDevice::probe(Point to, bool away, double speed)
     const Point eye{spec_.eyeX, spec_.eyeY};
     double found = -1;
     for (double s = 0; s <= way && found < 0; s += step)
-        if (bed_.dark(mix(from, to, way > 0 ? s / way : 0) + eye) != away)
+        if (bed_.dark(spec_.toBed(mix(from, to, way > 0 ? s / way : 0)) + eye) != away)
             found = s;
     const double stop = found >= 0 ? found : way;
     clock_ += stop / std::max(speed, 1e-3);

@@ -88,6 +88,7 @@ Setting setUp(int argc, char** argv, Bed& bed)
             d.forceMost = m.tool.forceMost;
             d.bedWidth = m.bed.width.mm();
             d.bedDepth = m.bed.depth.mm();
+            d.toBed = m.bed.toMachine().inverse();
             d.limits = {m.motion.acceleration, m.motion.cornerDeviation.mm(), m.motion.topSpeed.mmPerSecond()};
             d.toolSeconds = m.motion.toolSeconds;
             d.bladeOffset = m.tool.bladeOffset.mm();
