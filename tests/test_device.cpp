@@ -469,6 +469,27 @@ private slots:
         QVERIFY(std::abs(told["fit"].toObject()["turn_deg"].toDouble() - 0.5) < 0.03);
         QCOMPARE(told["marks"].toArray().size(), 5);
         QCOMPARE(report(linkTo(there))["cuts"].toArray().size(), qsizetype(told["paths_cut"].toInt()));
+        // One mark that lies astray is left out by the others; nothing is cut by that until somebody is sure.
+        QJsonObject measured{{"marks", told["marks"]}};
+        QJsonArray marks = told["marks"].toArray();
+        QJsonObject astray = marks[1].toObject();
+        astray["measured_mm"] = QJsonArray{astray["measured_mm"].toArray()[0].toDouble() + 2, astray["measured_mm"].toArray()[1].toDouble()};
+        marks[1] = astray;
+        measured["marks"] = marks;
+        write(file("astray.json"), QJsonDocument(measured).toJson());
+        const QStringList byHand{"--port", there.port(), "--machine", file("m.json"), "--measured", file("astray.json")};
+        const auto before = report(linkTo(there))["cuts"].toArray().size();
+        const Ran doubted = batch(byHand);
+        QVERIFY2(doubted.code == 1 && doubted.err.contains("mark 2 lies") && doubted.err.contains("--sure"), qPrintable(doubted.err));
+        QCOMPARE(report(linkTo(there))["cuts"].toArray().size(), before);
+        QCOMPARE(batch(byHand + QStringList{"--sure"}).code, 0);
+        QVERIFY(report(linkTo(there))["cuts"].toArray().size() > before);
+        // An eye beside the tool cannot look over the bed's edge; where the sheet lies can be said.
+        StandIn reed(YOKAI_STANDIN, {"--machine=Reed, desk cutter", "--askew=1,1,0.3,0,31,29", "--sheet=" + file("print.pdf")});
+        const Ran edge = batch({"--port", reed.port(), "--machine", "Reed, desk cutter"});
+        QVERIFY2(edge.code == 4 && edge.err.contains("where the machine's eye cannot look"), qPrintable(edge.err));
+        QCOMPARE(batch({"--port", reed.port(), "--machine", "Reed, desk cutter", "--sheet-at", "30mm,30mm"}).code, 0);
+        QCOMPARE(batch({"--port", reed.port(), "--machine", "Reed, desk cutter", "--sheet-at", "30mm"}).code, 2);
         QCOMPARE(batch({}).code, 2);                                   // no port
         QCOMPARE(batch({"--port", "/dev/no-such-port"}).code, 4);      // nobody there
         QCOMPARE(batch({"--port", there.port(), "--find", "hope"}).code, 2);

@@ -408,6 +408,13 @@ void applyTo(PlanSpec& plan, const Options& o, double sheetWidth, double sheetHe
         plan.material = materialNamed(o.material, ownFolder());
     if (o.byOperation)
         plan.byOperation = true;
+    if (!o.sheetAt.empty()) {
+        const auto comma = o.sheetAt.find(',');
+        if (comma == std::string::npos)
+            throw Error(ErrorKind::Usage, "--sheet-at '{}' is not X,Y; write it like 25mm,25mm", o.sheetAt);
+        plan.sheetX = length(o.sheetAt.substr(0, comma), "--sheet-at", &PlanSpec::sheetX);
+        plan.sheetY = length(o.sheetAt.substr(comma + 1), "--sheet-at", &PlanSpec::sheetY);
+    }
     const auto machine = [&]() -> Machine& {
         if (!plan.machine) {
             plan.machine.emplace();

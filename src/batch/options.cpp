@@ -114,6 +114,7 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
         verb->add_option("--feed", o.feed, "of every operation, as 20mm/s or 30in/min; a bare number is mm/min (the material's)");
         verb->add_option("--power", o.power, "of a laser, percent (the material's)");
         verb->add_option("--force", o.force, "of a blade, gram (the material's)");
+        verb->add_option("--sheet-at", o.sheetAt, "X,Y: from the bed's near left corner to the sheet's, about (the job's own, or 0,0)");
         verb->add_flag("--by-operation", o.byOperation, "all of one operation before the next, instead of copy by copy");
     };
     CLI::App* outline = app.add_subcommand("outline", "the cut lines of one picture, alone");
@@ -202,6 +203,7 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
     cut->add_option("--port", o.port, "the machine's serial port (the machine's own)");
     cut->add_option("--find", o.find, "sensor: its eye looks for the marks; none: the cut goes where the sheet should lie (sensor)");
     cut->add_option("--measured", o.measured, "instead: JSON with measured marks");
+    cut->add_flag("--sure", o.sure, "cut also where the fit is in doubt");
     fits(cut);
     cut->add_option("--material", o.material, "its name, or a .json file of it");
     tools(cut);

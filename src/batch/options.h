@@ -31,8 +31,8 @@ struct Options {
     std::string fit, maxResidual, measured;
     std::string machine, kerf, bladeOffset, overcut, passes, feed, power, force, upi;
     std::string marksJob, marksOf, flatten;
-    std::string port, find;
-    bool byOperation = false;
+    std::string port, find, sheetAt;
+    bool byOperation = false, sure = false;
     std::string toolRadius, leastNeck, leastGap, leastArea, leastLength, leastPpi, drift;
     std::vector<std::string> out;
     std::string print, cut, proof, report, hairline, stretch, printPpi, dxf;

@@ -5,6 +5,7 @@
 #include "formats/cut_file.h"
 #include "formats/program/program.h"
 #include "outputs.h"
+#include "register/doubt.h"
 #include "register/measured.h"
 #include "verbs.h"
 #include "words.h"
@@ -244,6 +245,41 @@ int plan(const Options& o)
     return endOf(cut, o);
 }
 
+namespace {
+
+std::string describe(const DoubtOfFit& d)
+{
+    switch (d.why) {
+    case FitDoubt::LeftOut:
+        return "mark " + std::to_string(d.mark + 1) + " lies " + plainNumber(d.value, 2) + " mm astray and is left out";
+    case FitDoubt::Reordered:
+        return "the marks were measured in another order than they are numbered in";
+    case FitDoubt::TurnedRound:
+        return "the sheet lies turned by " + plainNumber(d.value, 0) + " degrees";
+    case FitDoubt::NoneToSpare:
+        return "no mark is to spare, so that one measured wrongly would not show";
+    case FitDoubt::Coarse:
+        return plainNumber(d.value, 2) + " mm is to be expected at the cut, more than " + plainNumber(d.limit, 2) + " mm (--drift)";
+    }
+    return {};
+}
+
+// Nothing is cut by a fit that is in doubt. That no mark is to spare, who wrote the command knows: how many there are was chosen; so it is said only.
+void requireSure(const Fit& fit, std::size_t marks, double drift)
+{
+    std::string all;
+    for (const DoubtOfFit& d : doubtsOf(fit, marks, drift)) {
+        if (d.why == FitDoubt::NoneToSpare)
+            std::cerr << "yokai-batch: " << describe(d) << "\n";
+        else
+            all += (all.empty() ? "" : "; ") + describe(d);
+    }
+    if (!all.empty())
+        throw Error(ErrorKind::Fit, "{}; look at the sheet and its marks, and add --sure to cut all the same", all);
+}
+
+} // namespace
+
 int cut(const Options& o)
 {
     const double begin = now();
@@ -270,7 +306,13 @@ int cut(const Options& o)
     char* arguments[] = {name, nullptr};
     const QCoreApplication application(count, arguments); // serial ports need one
     CutControl control;
-    const CutDone done = cutOnMachine(order, link, control, {}, {});
+    Job settings; // the drift that lines are checked for
+    if (!what.job)
+        applyTo(settings, o);
+    CutWatch watch;
+    if (!o.sure)
+        watch.fitted = [drift = (what.job ? *what.job : settings).check.drift.mm()](const Fit& fit, std::size_t marks) { requireSure(fit, marks, drift); };
+    const CutDone done = cutOnMachine(order, link, control, watch, {});
     if (!o.report.empty()) {
         Json report = reportOf(what, o);
         if (done.fit) {

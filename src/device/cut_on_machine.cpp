@@ -80,8 +80,11 @@ CutDone cutOnMachine(const CutOrder& order, const LinkSpec& link, CutControl& co
             throw Error(ErrorKind::Fit, "the marks are not found yet; find them, or switch the fit off");
         out.marks = marksByEye(order, line, watch, {work.stop, [&](double f, std::string_view what) { work.report(f * 0.2, what); }});
     }
-    if (order.spec.useFit)
+    if (order.spec.useFit) {
         out.fit = fitOf(order, out.marks);
+        if (watch.fitted)
+            watch.fitted(*out.fit, out.marks.size());
+    }
     out.plan = planFor(order, out.fit, work);
     if (watch.planned)
         watch.planned(out.plan);

@@ -25,6 +25,7 @@ struct CutDone {
 
 struct CutWatch {
     std::function<void(const MarkPair&)> mark;
+    std::function<void(const Fit&, std::size_t marks)> fitted; // may throw, and nothing is cut
     std::function<void(const Plan&)> planned;
     std::function<void(std::size_t runsDone)> run;
     std::function<void(Point at, MachineState state)> at; // mm on the bed

@@ -18,6 +18,8 @@ public:
           sees_{eye_.x, eye_.y, profile.bed.width.mm() + eye_.x, profile.bed.depth.mm() + eye_.y}, profile_(profile), work_(work)
     {}
 
+    bool sees(Point p) const { return sees_.contains(p); }
+
     // The middle of a disc near a place.
     std::optional<Point> disc(Point near, double diameter)
     {
@@ -123,6 +125,9 @@ std::vector<MarkPair> findByEye(SerialMachine& machine, const Machine& profile, 
         if (marks[k].style != MarkStyle::Dots)
             throw Error(ErrorKind::Fit, "the machine's eye reads only discs; choose dots under Sheet, or find the marks in a picture or by hand");
         const Point design{marks[k].centre.x, sheetHeight - marks[k].centre.y}, near = expectedPlace(out, design, corner);
+        if (!looker.sees(near))
+            throw Error(ErrorKind::Device, "mark {} should lie at {}, {} mm, where the machine's eye cannot look; lay the sheet farther in, and say where it lies",
+                        std::to_string(k + 1), plainNumber(near.x, 1), plainNumber(near.y, 1));
         const auto at = looker.disc(near, marks[k].diameter);
         if (!at)
             throw Error(ErrorKind::Device, "mark {} is not seen near {}, {} mm; check that the sheet lies there, or take the mark by hand",

@@ -159,7 +159,7 @@ void Machining::cut(std::function<bool(const QStringList& doubts)> sure)
             cut.marks = asked.marks;
             cut.fit = asked.cut.useFit ? asked.fit : std::nullopt;
             if (asked.cut.useFit && !cut.fit) {
-                cut.marks = marksByEye(there->order, line, {seenMark(), {}, {}, {}}, work);
+                cut.marks = marksByEye(there->order, line, {seenMark(), {}, {}, {}, {}}, work);
                 cut.fit = fitOf(there->order, cut.marks);
                 if (!doubtsOf(*cut.fit, cut.marks.size(), asked.shown->job.check.drift.mm()).empty())
                     return tr("Look at the fit first; then cut.");

@@ -205,7 +205,7 @@ void Machining::findByEye()
     start(
         tr("Finding the marks"), with,
         [this, there = there_](const Asked&, MachineLine& line, const Work& work) -> QString {
-            marksByEye(there->order, line, {seenMark(), {}, {}, {}}, work);
+            marksByEye(there->order, line, {seenMark(), {}, {}, {}, {}}, work);
             return {};
         },
         [this] {
