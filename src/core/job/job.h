@@ -213,6 +213,7 @@ struct StandInSpec {
     double turn = 0.6;  // degrees
     double skew = 0.15; // degrees
     Length shiftX = 1.8_mm, shiftY = -(1.2_mm);
+    Length swell;          // how far the paper comes out of shape, in waves as long as the sheet
     bool trueTime = false; // as slow as a machine; else as fast as can be
     template <class Self, class V> static void fields(Self& self, V& visit)
     {
@@ -222,6 +223,7 @@ struct StandInSpec {
         visit("skew_deg", self.skew, Within{-5.0, 5.0});
         visit("shift_x", self.shiftX, Within{-10_mm, 10_mm});
         visit("shift_y", self.shiftY, Within{-10_mm, 10_mm});
+        visit("swell", self.swell, Within{0_mm, 5_mm});
         visit("true_time", self.trueTime);
     }
     bool operator==(const StandInSpec&) const = default;

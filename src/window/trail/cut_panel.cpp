@@ -204,6 +204,7 @@ void CutPanel::makeStandIn()
     number(on(standIn, &StandInSpec::skew).id("standin-skew").label(tr("Skewed by")).tip(tr("How far from square it prints")).step(0.05).suffix(degree));
     number(on(standIn, &StandInSpec::shiftX).id("standin-shift-x").label(tr("Off across")).tip(tr("How far off the sheet lies")));
     number(on(standIn, &StandInSpec::shiftY).id("standin-shift-y").label(tr("Off along")).tip(tr("How far off the sheet lies")));
+    number(on(standIn, &StandInSpec::swell).id("standin-swell").label(tr("Swells by")).tip(tr("How far the paper comes out of shape, in waves as long as the sheet")).step(0.05));
     endFold();
 }
 
