@@ -13,6 +13,7 @@
 #include <QDir>
 #include <QElapsedTimer>
 #include <QLineEdit>
+#include <QPainter>
 #include <QPushButton>
 #include <QSettings>
 #include <QStandardPaths>
@@ -31,6 +32,28 @@ bool settle(Desk& desk, int ms = 60'000)
     while ((desk.busy() || desk.machining().busy() || !desk.upToDate() || (desk.shown() && desk.shown()->nesting)) && waited.elapsed() < ms);
     QTest::qWait(150);
     return desk.upToDate() && !desk.busy() && !desk.machining().busy();
+}
+
+// Where the bed's corners are in it, nearest left first, round.
+QPolygonF photographed(const BedPicture& bed, const Machine& machine, const QString& file)
+{
+    const double w = machine.bed.width.mm(), d = machine.bed.depth.mm();
+    const QTransform toView(bed.pxPerMm, 0, 0, -bed.pxPerMm, -bed.corner.x * bed.pxPerMm, bed.corner.y * bed.pxPerMm);
+    const QPolygonF corners({{330, 2650}, {3420, 2770}, {3190, 260}, {520, 330}});
+    QTransform slant, onBed;
+    QTransform::quadToQuad(toView.map(QPolygonF({{0, 0}, {w, 0}, {w, d}, {0, d}})), corners, slant);
+    QTransform::quadToQuad(QPolygonF({{0, 0}, {w, 0}, {w, d}, {0, d}}), corners, onBed);
+    QImage photo(3700, 3000, QImage::Format_RGB32);
+    photo.fill(QColor(96, 84, 70));
+    QPainter p(&photo);
+    p.setRenderHints(QPainter::SmoothPixmapTransform | QPainter::Antialiasing);
+    p.setTransform(onBed);
+    p.fillRect(QRectF(0, 0, w, d), QColor(64, 68, 74));
+    p.setTransform(slant);
+    p.drawImage(QPointF(), bed.image);
+    p.end();
+    photo.save(file);
+    return corners;
 }
 
 } // namespace
@@ -145,6 +168,32 @@ int main(int argc, char** argv)
         desk.machining().stop();
         good &= settle(desk);
         desk.undo();
+    }
+    // A photo of the bed with its corners shown, as a camera at the side would take it of what the stand-in has.
+    if (only.isEmpty() || only == "cut-photo") {
+        desk.edit("by picture", [](Job& job) {
+            job.cut.plan.machine = sampleMachines()[2];
+            job.cut.plan.sheetX = 60_mm;
+            job.cut.plan.sheetY = 40_mm;
+        });
+        settle(desk);
+        desk.machining().findMarks();
+        settle(desk);
+        good &= desk.machining().onBed().picture != nullptr;
+        const QString file = QStringLiteral("%1/photo.png").arg(QDir::tempPath());
+        const QPolygonF corners = photographed(*desk.machining().onBed().picture, *desk.job().cut.plan.machine, file);
+        desk.edit("by picture", [](Job& job) { job.cut.marksBy = MarksBy::Picture; });
+        settle(desk);
+        desk.machining().openPhoto(file);
+        settle(desk);
+        for (std::size_t k = 0; k < 4; ++k)
+            desk.machining().setCorner(k, {corners[int(k)].x(), corners[int(k)].y()});
+        settle(desk);
+        shot("cut-photo");
+        QFile::remove(file);
+        desk.undo();
+        desk.undo();
+        desk.machining().forgetMarks();
     }
     if (only.isEmpty() || only == "cut-by-hand") {
         desk.edit("by hand", [](Job& job) {

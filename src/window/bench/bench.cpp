@@ -109,7 +109,7 @@ QRectF Bench::area() const { return QRectF(rect()).adjusted(ruler(), ruler(), 0,
 void Bench::setView(const View& view)
 {
     view_ = view;
-    emit zoomed(view_.scale / pixelsPerMm());
+    emit zoomed(view_.scale / (scene()->inPixels() ? 1 : pixelsPerMm()));
     redraw();
 }
 
@@ -214,11 +214,11 @@ void Bench::paintRulers(QPainter& painter)
     if (desk_.job().pieces.empty())
         return;
     // The coarsest division that leaves labels at least 56 px apart.
-    const bool inch = desk_.unit() == Unit::Inch;
+    const bool pixels = scene()->inPixels(), inch = desk_.unit() == Unit::Inch && !pixels;
     const double unitMm = inch ? 25.4 : 1;
     double step = inch ? 1.0 / 64 : 0.1;
     for (const double nice : inch ? std::vector<double>{1.0 / 64, 1.0 / 32, 1.0 / 16, 0.125, 0.25, 0.5, 1, 2, 5, 10}
-                                  : std::vector<double>{0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500}) {
+                                  : std::vector<double>{0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000}) {
         step = nice;
         if (nice * unitMm * view_.scale >= 56)
             break;
@@ -258,7 +258,7 @@ void Bench::paintRulers(QPainter& painter)
     }
     painter.fillRect(QRect(0, 0, ruler(), ruler()), c.strip);
     painter.setPen(c.inkSoft);
-    painter.drawText(QRect(0, 0, ruler(), ruler()), Qt::AlignCenter, inch ? QStringLiteral("in") : QStringLiteral("mm"));
+    painter.drawText(QRect(0, 0, ruler(), ruler()), Qt::AlignCenter, pixels ? QStringLiteral("px") : inch ? QStringLiteral("in") : QStringLiteral("mm"));
     if (!pointer_.isNull()) {
         painter.setPen(QPen(c.accent, 1));
         painter.drawLine(QPointF(std::round(pointer_.x()) + 0.5, 0), QPointF(std::round(pointer_.x()) + 0.5, ruler()));

@@ -13,6 +13,7 @@ class Scene {
 public:
     virtual ~Scene() = default;
     virtual QRectF extent(const BenchState& state) const = 0; // mm, what fitting shows
+    virtual bool inPixels() const { return false; }           // and no mm: of a picture whose size is not known
     virtual void paint(QPainter& painter, const BenchState& state, const View& view, const QRectF& clip) const = 0;
 };
 
@@ -54,6 +55,7 @@ public:
 class PhotoScene : public Scene {
 public:
     QRectF extent(const BenchState& state) const override;
+    bool inPixels() const override { return true; }
     void paint(QPainter& painter, const BenchState& state, const View& view, const QRectF& clip) const override;
 };
 

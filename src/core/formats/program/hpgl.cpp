@@ -6,7 +6,7 @@ namespace yokai {
 
 namespace {
 
-constexpr double hpglFlatness = 0.004; // mm, well under a unit
+constexpr double hpglFlatness = 0.01; // mm: under half a unit, and no more places than a line of 9600 baud brings in time
 
 class HpglWriter {
 public:
