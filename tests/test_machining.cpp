@@ -669,6 +669,7 @@ private slots:
         Pauses pauses;
         QTest::mouseClick(find<QPushButton>("cut-run"), Qt::LeftButton);
         QTRY_VERIFY_WITH_TIMEOUT(bed().under && bed().under->runs > 5, 120'000);
+        QVERIFY(bed().picture && bed().picture->image.width() / bed().picture->pxPerMm > 1200); // as large as it is
         pauses.take();
         for (int n = 0; n < 40 && machining().busy(); ++n) {
             QMouseEvent move(QEvent::MouseMove, QPointF(200 + 5 * n, 300), window_->bench().mapToGlobal(QPointF(200 + 5 * n, 300)), Qt::NoButton, Qt::NoButton, {});

@@ -49,8 +49,9 @@ void Bed::print(const std::string& pdfPath)
     sheetHeight_ = size.height() * 25.4 / 72;
     if (!(sheetWidth_ > 1 && sheetHeight_ > 1 && sheetWidth_ < 20'000 && sheetHeight_ < 20'000))
         throw Error(ErrorKind::Input, "the stand-in cannot print '" + pdfPath + "': its page has no sensible size; hand off a print PDF first");
-    // About 200 ppi, less for very large sheets.
-    pxPerMm_ = std::min(8.0, std::sqrt(40e6 / (sheetWidth_ * sheetHeight_)));
+    // About 200 ppi; less for very large sheets, whose picture whoever asks for it must be able to hold.
+    constexpr double mostPixels = 24e6;
+    pxPerMm_ = std::min(8.0, std::sqrt(mostPixels / ((sheetWidth_ + 2 * border) * (sheetHeight_ + 2 * border))));
     poppler::page_renderer renderer;
     renderer.set_image_format(poppler::image::format_bgr24);
     renderer.set_render_hint(poppler::page_renderer::antialiasing);

@@ -74,7 +74,10 @@ QRectF tag(QPainter& painter, QPointF at, const QString& text)
     const QSizeF size(metrics.horizontalAdvance(text) + 14, theme::px(20));
     QRectF box(QPointF(std::round(at.x() - size.width() / 2), std::round(at.y() - size.height() / 2)), size);
     // What it says is read whole, though what it is about lies at the edge of what is seen.
-    const QRectF seen = painter.worldTransform().inverted().mapRect(QRectF(painter.window())).adjusted(4, 4, -4, -4);
+    QRectF seen = painter.worldTransform().inverted().mapRect(QRectF(painter.window()));
+    if (painter.hasClipping())
+        seen &= painter.clipBoundingRect();
+    seen.adjust(4, 4, -4, -4);
     if (seen.contains(at) && box.right() > seen.right())
         box.moveRight(seen.right());
     if (seen.contains(at) && box.left() < seen.left())

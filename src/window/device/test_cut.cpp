@@ -187,7 +187,10 @@ BedPicture TestBed::picture(MachineLine& line, const Work& work) const
 {
     const QString file = scratch_.filePath(QStringLiteral("bed.png"));
     const std::vector<double> view = line.reached(work).figures(QStringLiteral("$YVIEW=") + file, QStringLiteral("VIEW"), 3, work);
-    return {QImage(file).convertToFormat(QImage::Format_RGB32), {view[0], view[1]}, view[2]};
+    const QImage image = QImage(file).convertToFormat(QImage::Format_RGB32);
+    if (image.isNull())
+        throw Error(ErrorKind::Device, "the picture of the stand-in's bed cannot be read; free some memory or disk space and try again");
+    return {image, {view[0], view[1]}, view[2]};
 }
 
 TestCutResult TestBed::landed(MachineLine& line, const CutDone& done, const Work& work) const

@@ -9,8 +9,20 @@
 
 #include <QKeyEvent>
 #include <QPainter>
+#include <QRegularExpression>
 
 namespace yokai {
+
+namespace {
+
+// A figure and its unit stay on one line.
+QString unbroken(QString text)
+{
+    static const QRegularExpression unit(QStringLiteral("(\\d) (?=(?:mm|in|m|g|s|min|h|ppi)\\b|%)"));
+    return text.replace(unit, QStringLiteral("\\1\u00a0")).replace(QStringLiteral("/s"), QStringLiteral("/\u2060s")).replace(QStringLiteral("/min"), QStringLiteral("/\u2060min"));
+}
+
+} // namespace
 
 SideModel::SideModel(Desk& desk, QObject* parent) : QAbstractListModel(parent), desk_(desk) {}
 
@@ -61,7 +73,7 @@ QSize SideDelegate::sizeHint(const QStyleOptionViewItem& option, const QModelInd
     const int textWidth = (press > 0 ? -press - 6 : 0) + (option.widget ? qobject_cast<const QListView*>(option.widget)->viewport()->width() - (hasPicture(row) ? 66 : 32) : 140);
     const QRect title = QFontMetrics(theme::font(13)).boundingRect(QRect(0, 0, textWidth, 400), Qt::TextWordWrap, row.title);
     const int detail =
-        row.detail.isEmpty() ? 0 : QFontMetrics(theme::font(11)).boundingRect(QRect(0, 0, textWidth, 400), Qt::TextWordWrap, row.detail).height();
+        row.detail.isEmpty() ? 0 : QFontMetrics(theme::font(11)).boundingRect(QRect(0, 0, textWidth, 400), Qt::TextWordWrap, unbroken(row.detail)).height();
     const int presses = int(row.presses.size()) * theme::px(30) + 6;
     return {100, std::max({theme::px(hasPicture(row) ? 44 : 30), presses, title.height() + detail + 14})};
 }
@@ -188,7 +200,7 @@ void SideDelegate::paint(QPainter* painter, const QStyleOptionViewItem& option, 
         painter->setFont(theme::font(11));
         painter->setPen(c.inkSoft);
         painter->drawText(QRect(text.left(), used.bottom() + 1, text.width(), text.bottom() - used.bottom() + 4),
-                          Qt::AlignTop | Qt::AlignLeft | Qt::TextWordWrap, row.detail);
+                          Qt::AlignTop | Qt::AlignLeft | Qt::TextWordWrap, unbroken(row.detail));
     }
     painter->restore();
 }
