@@ -1,20 +1,20 @@
 // A machine's program for 5 000 paths: circles and squares of many sizes strewn over a large bed, planned for a blade that trails and for a
-// beam, and written as G-code and HPGL. Beside the route between them the textbook's: nearest neighbours, then every pair of ways exchanged until
-// none helps (Croes, "A method for solving traveling-salesman problems", Operations Research 6, 1958), on the same stops. `travel`: mm with
-// the tool up.
+// beam, and written as G-code and HPGL. Beside the route between them the textbook's (tests/support/textbook_route.h) on the same
+// stops. `travel`: mm with the tool up.
 
 #include "formats/program/program.h"
 #include "machine/library.h"
 #include "machine/plan.h"
 #include "machine/route.h"
 #include "path/arcs.h"
+#include "textbook_route.h"
 
 #include <benchmark/benchmark.h>
 
-#include <algorithm>
 #include <random>
 
 using namespace yokai;
+using namespace yokai::test;
 
 namespace {
 
@@ -44,45 +44,6 @@ std::vector<Point> stops()
     for (int k = 0; k < paths; ++k)
         out.push_back({double(random() % 88'000) / 100, double(random() % 58'000) / 100});
     return out;
-}
-
-double lengthOfRoute(const std::vector<Point>& at, const std::vector<int>& order)
-{
-    double sum = distance({}, at[std::size_t(order.front())]) + distance(at[std::size_t(order.back())], {});
-    for (std::size_t k = 1; k < order.size(); ++k)
-        sum += distance(at[std::size_t(order[k - 1])], at[std::size_t(order[k])]);
-    return sum;
-}
-
-std::vector<int> textbookRoute(const std::vector<Point>& stops)
-{
-    const int count = int(stops.size());
-    std::vector<int> tour;
-    std::vector<bool> used(stops.size(), false);
-    Point at;
-    while (int(tour.size()) < count) {
-        int best = -1;
-        double least = 1e300;
-        for (int i = 0; i < count; ++i)
-            if (const double d = distance(at, stops[std::size_t(i)]); !used[std::size_t(i)] && d < least) {
-                least = d;
-                best = i;
-            }
-        used[std::size_t(best)] = true;
-        tour.push_back(best);
-        at = stops[std::size_t(best)];
-    }
-    const auto place = [&](int k) { return k < 0 || k >= count ? Point{} : stops[std::size_t(tour[std::size_t(k)])]; };
-    for (bool better = true; better;) {
-        better = false;
-        for (int i = 0; i < count; ++i)
-            for (int j = i + 1; j < count; ++j)
-                if (distance(place(i - 1), place(j)) + distance(place(i), place(j + 1)) < distance(place(i - 1), place(i)) + distance(place(j), place(j + 1)) - 1e-9) {
-                    std::reverse(tour.begin() + i, tour.begin() + j + 1);
-                    better = true;
-                }
-    }
-    return tour;
 }
 
 void plan(benchmark::State& state, int sample)

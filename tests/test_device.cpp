@@ -4,6 +4,7 @@
 #include "device/cut_on_machine.h"
 #include "device/eye.h"
 #include "device/gcode_machine.h"
+#include "device/hpgl_machine.h"
 #include "device/stand_in.h"
 #include "device/test_cut.h"
 #include "formats/machine/own_files.h"
@@ -20,6 +21,7 @@
 #include <QTest>
 
 #include <chrono>
+#include <poll.h>
 #include <pty.h>
 #include <random>
 #include <string>
@@ -164,8 +166,8 @@ private slots:
         QVERIFY(statusFrom("<Idle|WPos:0.000,0.000>"));
         std::mt19937 random(3);
         const std::string good = "<Run|MPos:10.000,20.000,0.000|Bf:3,40|FS:1200,300>";
-        for (const char* bad : {"", "<", "<>", "ok", "<Idle|MPos:>", "<Idle|MPos:1>", "<Idle|MPos:nan,1>", "<Idle|MPos:1,2|Bf:x>", "error:1"})
-            QVERIFY2(!statusFrom(bad) || std::string(bad) == "<>", bad);
+        for (const char* bad : {"", "<", "<>", "ok", "<|>", "<Idle>", "<Idle|MPos:>", "<Idle|MPos:1>", "<Idle|MPos:nan,1>", "<Idle|MPos:1,2|Bf:x>", "error:1"})
+            QVERIFY2(!statusFrom(bad), bad);
         for (int n = 0; n < 20'000; ++n) { // never more than a wrong number
             std::string text = good;
             for (int k = 1 + int(random() % 4); k > 0; --k)
@@ -392,6 +394,54 @@ private slots:
         QVERIFY(distance(machine.status({}).at, after.at) < 1e-9);
     }
 
+    // What is no machine at all, or one with a bad line: nonsense without end is neither an answer nor a place, and ends in a line that says so.
+    void nonsenseIsNoMachine()
+    {
+        int master = -1, slave = -1;
+        char name[128];
+        QVERIFY(::openpty(&master, &slave, name, nullptr, nullptr) == 0);
+        std::atomic<bool> over = false;
+        std::thread babbler([&] {
+            std::mt19937 random(11);
+            const std::string pieces[] = {"<Idle|MPos:1,2", "1200,84", "\r", "ok1", "err", "<|>\n", ",,", "99999999999999999999", "1e999,1,1\r", "\xff\xfe", "ALARMS:1\n", "[PRB:\n"};
+            while (!over) {
+                std::string text;
+                for (int k = 0; k < 40; ++k)
+                    text += random() % 2 ? pieces[random() % std::size(pieces)] : std::string(1, char(random() % 2 ? 0x80 + random() % 128 : 'a' + random() % 26));
+                if (::write(master, text.data(), text.size()) < 0)
+                    break;
+                char heard[4096];
+                pollfd wait{master, POLLIN, 0};
+                if (::poll(&wait, 1, 1) > 0 && ::read(master, heard, sizeof heard) < 0)
+                    break;
+            }
+        });
+        const auto said = [](const std::function<void()>& asks) {
+            try {
+                asks();
+            } catch (const Error& e) {
+                return QString::fromUtf8(e.what());
+            }
+            return QString();
+        };
+        {
+            GcodeMachine machine(QString::fromLatin1(name));
+            QVERIFY(said([&] { machine.greet({}, 300); }).contains("does not answer"));
+            QVERIFY(said([&] { static_cast<void>(machine.status({}, 300)); }).contains("does not answer"));
+        }
+        {
+            HpglMachine machine(QString::fromLatin1(name));
+            QVERIFY(said([&] { machine.reset(), static_cast<void>(machine.status({}, 300)); }).contains("does not answer"));
+        }
+        over = true;
+        ::close(slave);
+        babbler.join();
+        ::close(master);
+        for (const char* bad : {"", ",", "1,2", "1,2,2", "1,2,3,4", "x,1,0", "nan,1,0", "1,inf,1", "1e999,1,1"})
+            QVERIFY2(!plotterStatusFrom(bad), bad);
+        QCOMPARE(plotterStatusFrom("-40,80,1")->at, (Point{-1, 2}));
+    }
+
     // A machine that takes its time: within patience it is waited for, and Stop does not wait with it;
     // past it the answer that comes late is not taken for the next line's.
     void lateAnswersAreNobodyElses()
@@ -546,6 +596,25 @@ private slots:
         }
         qInfo("%d of %d sheets landed within 0.1 mm, worst %.3f mm", landed, sheets, worst);
         QVERIFY(landed >= 0.95 * sheets);
+    }
+
+    // A length of roll that swells as it goes: with a band of marks every so far the cut follows what shows at the edges; with
+    // marks at its ends alone it cannot.
+    void rollsAreFollowed()
+    {
+        double mean[2];
+        for (const bool bands : {false, true}) {
+            Job job = job_;
+            job.sheet.media = mediaFrom("180x700");
+            job.sheet.marks.bandGap = bands ? 150_mm : 0_mm;
+            job.cut.standIn = {1.002, 0.999, 0.1, 0, 1_mm, -(1_mm), 250_um};
+            StepCache cache;
+            const Derived derived = derive(job, cache);
+            const TestCutResult r = runTestCut(job, derived, 0, YOKAI_STANDIN, {});
+            QVERIFY2(bands == !r.fit->bend.bands.empty(), qPrintable(QString::number(r.fit->bend.bands.size())));
+            mean[bands] = r.mean;
+        }
+        QVERIFY2(mean[1] < 0.75 * mean[0], qPrintable(QString("%1 %2").arg(mean[0]).arg(mean[1])));
     }
 
     // The whole: printed, found by the eye, fitted, cut; with a blade that trails, with a beam that has a width.

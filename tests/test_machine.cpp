@@ -12,6 +12,7 @@
 #include "path/arcs.h"
 #include "run.h"
 #include "shapes.h"
+#include "textbook_route.h"
 
 #include <QElapsedTimer>
 #include <QTemporaryDir>
@@ -318,43 +319,13 @@ private slots:
             std::vector<Point> stops;
             for (int i = 0; i < count; ++i)
                 stops.push_back({double(random() % 20000) / 100, double(random() % 28000) / 100});
-            const auto lengthOfRoute = [&](const std::vector<int>& order) {
-                double sum = distance({}, stops[std::size_t(order.front())]) + distance(stops[std::size_t(order.back())], {});
-                for (std::size_t k = 1; k < order.size(); ++k)
-                    sum += distance(stops[std::size_t(order[k - 1])], stops[std::size_t(order[k])]);
-                return sum;
-            };
             const std::vector<int> ours = shortRoute(stops, {}, {});
             std::vector<int> all = ours;
             std::sort(all.begin(), all.end());
             for (int i = 0; i < count; ++i)
                 QCOMPARE(all[std::size_t(i)], i);
-            // The other: plain, every pair looked at until none helps.
-            std::vector<int> tour;
-            std::vector<bool> used(stops.size(), false);
-            Point at;
-            while (int(tour.size()) < count) {
-                int best = -1;
-                for (int i = 0; i < count; ++i)
-                    if (!used[std::size_t(i)] && (best < 0 || distance(at, stops[std::size_t(i)]) < distance(at, stops[std::size_t(best)])))
-                        best = i;
-                used[std::size_t(best)] = true;
-                tour.push_back(best);
-                at = stops[std::size_t(best)];
-            }
-            const auto place = [&](int k) { return k < 0 || k >= count ? Point{} : stops[std::size_t(tour[std::size_t(k)])]; };
-            for (bool better = true; better;) {
-                better = false;
-                for (int i = 0; i < count; ++i)
-                    for (int j = i + 1; j < count; ++j)
-                        if (distance(place(i - 1), place(j)) + distance(place(i), place(j + 1)) <
-                            distance(place(i - 1), place(i)) + distance(place(j), place(j + 1)) - 1e-9) {
-                            std::reverse(tour.begin() + i, tour.begin() + j + 1);
-                            better = true;
-                        }
-            }
-            QVERIFY2(lengthOfRoute(ours) <= lengthOfRoute(tour) + 1e-6,
-                     qPrintable(QString("%1: %2 %3").arg(count).arg(lengthOfRoute(ours)).arg(lengthOfRoute(tour))));
+            const double length = lengthOfRoute(stops, ours), plain = lengthOfRoute(stops, textbookRoute(stops));
+            QVERIFY2(length <= plain + 1e-6, qPrintable(QString("%1: %2 %3").arg(count).arg(length).arg(plain)));
         }
     }
 

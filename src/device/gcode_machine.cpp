@@ -35,7 +35,7 @@ std::optional<MachineStatus> statusFrom(std::string_view line)
         return std::nullopt;
     line = line.substr(1, line.size() - 2);
     MachineStatus out;
-    bool first = true;
+    bool first = true, placed = false;
     while (true) {
         const std::size_t end = std::min(line.find('|'), line.size());
         const std::string_view field = line.substr(0, end);
@@ -66,6 +66,7 @@ std::optional<MachineStatus> statusFrom(std::string_view line)
             if (v.size() < 2)
                 return std::nullopt;
             out.at = {v[0], v[1]};
+            placed = true;
         } else if (field.starts_with("Bf:")) {
             if (const auto v = numbers(3); v.size() == 2)
                 out.freeChars = int(v[1]);
@@ -80,7 +81,7 @@ std::optional<MachineStatus> statusFrom(std::string_view line)
         }
         first = false;
         if (end == line.size())
-            return out;
+            return placed ? std::optional(out) : std::nullopt;
         line.remove_prefix(end + 1);
     }
 }
