@@ -4,6 +4,7 @@
 #include "formats/cut_file.h"
 #include "formats/machine/own_files.h"
 #include "formats/program/program.h"
+#include "formats/program/resume.h"
 #include "machine/kerf.h"
 #include "machine/library.h"
 #include "machine/motion.h"
@@ -128,6 +129,37 @@ Read readGcode(const std::vector<std::string>& lines)
     return out;
 }
 
+// The same of HPGL: PU and PD with a place each.
+Read readHpgl(const std::vector<std::string>& lines)
+{
+    Read out;
+    Point at;
+    bool down = false;
+    for (const std::string& text : lines) {
+        const QString line = QString::fromStdString(text);
+        const QStringList xy = line.mid(2).chopped(1).split(',');
+        if (line.startsWith("PU"))
+            down = false;
+        if (line.startsWith("PD") && !std::exchange(down, true))
+            out.strokes.push_back({at});
+        if ((line.startsWith("PU") || line.startsWith("PD")) && xy.size() == 2) {
+            at = {xy[0].toDouble() / 40, xy[1].toDouble() / 40};
+            if (down)
+                out.strokes.back().push_back(at);
+        }
+    }
+    return out;
+}
+
+double cutBy(const Read& read)
+{
+    double sum = 0;
+    for (const Polyline& stroke : read.strokes)
+        for (std::size_t k = 1; k < stroke.size(); ++k)
+            sum += distance(stroke[k - 1], stroke[k]);
+    return sum;
+}
+
 double worstOff(const Polyline& points, const Path& path)
 {
     double worst = 0;
@@ -143,6 +175,63 @@ Plan planned(const CutItems& items, const PlanSpec& spec, double w = 200, double
 class TestMachine : public QObject {
     Q_OBJECT
 private slots:
+    // A program interrupted anywhere: from where the tool stood what is left is left, and no more; in lines, arcs, inches and HPGL. Where it stands on
+    // the way of several lines it is not guessed.
+    void interruptedAnywhereTheRestIsLeft()
+    {
+        CutItems items;
+        for (int k = 0; k < 6; ++k)
+            items.push_back(k % 2 ? item(circle({30.0 + 25 * k, 60}, 9.3), LineKind::Through, k) : item(square(20 + 25.0 * k, 100, 17.7), LineKind::Kiss, k));
+        std::mt19937 random(17);
+        for (const int kind : {0, 1, 2, 3}) {
+            PlanSpec spec;
+            spec.machine = Machine{};
+            spec.machine->inches = kind == 1;
+            spec.machine->arcs = kind < 2;
+            spec.machine->dialect = kind == 3 ? Dialect::Hpgl : Dialect::Gcode;
+            spec.machine->tool.overcut = 1_mm;
+            const Program program = programOf(planned(items, spec));
+            const auto read = [&](const std::vector<std::string>& lines) { return kind == 3 ? readHpgl(lines) : readGcode(lines); };
+            const double whole = cutBy(read(program.lines));
+            int stops = 0;
+            for (int n = 0; n < 150; ++n) {
+                const std::size_t k = random() % program.lines.size();
+                const auto before = std::vector(program.lines.begin(), program.lines.begin() + std::ptrdiff_t(k));
+                const auto after = std::vector(program.lines.begin(), program.lines.begin() + std::ptrdiff_t(k) + 1);
+                Read done = read(before), next = read(after);
+                if (cutBy(next) - cutBy(done) < 0.2)
+                    continue;
+                // Somewhere along what this line adds.
+                Polyline& stroke = next.strokes.back();
+                const std::size_t was = next.strokes.size() > done.strokes.size() ? 1 : done.strokes.back().size();
+                const std::size_t at = was + random() % (stroke.size() - was);
+                stroke[at] = mix(stroke[at - 1], stroke[at], 0.1 + double(random() % 80) / 100);
+                stroke.resize(at + 1);
+                const Stood stood{stroke.back(), kind == 3 ? std::optional(true) : std::nullopt};
+                const auto line = firstNotDone(program, k - std::min<std::size_t>(k, random() % 4), std::min(program.lines.size(), k + 1 + random() % 4), stood);
+                if (!line) // an overcut goes over its beginning
+                    continue;
+                ++stops;
+                const Read rest = read(restOf(program, *line, stood.at).lines);
+                QVERIFY2(std::abs(cutBy(next) + cutBy(rest) - whole) < 0.08, qPrintable(QString("%1, line %2: %3 and %4 of %5").arg(kind).arg(k).arg(cutBy(next)).arg(cutBy(rest)).arg(whole)));
+                QVERIFY(distance(rest.strokes.front().front(), stood.at) < 0.03);
+            }
+            QVERIFY2(stops > 20, qPrintable(QString::number(stops)));
+            QVERIFY(!firstNotDone(program, 20, program.lines.size(), {{199, 199}, {}}));
+        }
+        // A closed line ends where it began: a machine that says no more may be at either, one that says whether its tool is down is not.
+        PlanSpec closed;
+        closed.machine = Machine{};
+        for (const Dialect dialect : {Dialect::Gcode, Dialect::Hpgl}) {
+            closed.machine->dialect = dialect;
+            const Program program = programOf(planned({item(square(20, 100, 17.7))}, closed));
+            const Point corner = (dialect == Dialect::Hpgl ? readHpgl(program.lines) : readGcode(program.lines)).strokes[0][0];
+            QVERIFY(!firstNotDone(program, 0, program.lines.size(), {corner, {}}));
+            if (dialect == Dialect::Hpgl)
+                QVERIFY(*firstNotDone(program, 0, program.lines.size(), {corner, true}) > *firstNotDone(program, 0, program.lines.size(), {corner, false}));
+        }
+    }
+
     // A speed is shown in four units and comes back as it was: 1 in is 25.4 mm.
     void speedsDoNotDrift()
     {

@@ -216,79 +216,98 @@ std::optional<MachineStatus> GcodeMachine::halt()
     return stands;
 }
 
-void GcodeMachine::stream(const Rest& rest, std::size_t number, CutControl& control, Streamed& progress, const Watch& watch, const Work& work)
-{
-    InStep step(*this);
-    // Each bears its number, by which the machine says how far it is.
-    std::vector<std::string> lines = rest.lines;
-    for (std::size_t k = rest.leading; k < lines.size(); ++k)
-        lines[k].insert(0, "N" + std::to_string(number + k - rest.leading) + " ");
-    progress = {};
-    qsizetype under = 0;
+// What is known of a machine that has a program.
+struct GcodeMachine::Streaming {
+    std::vector<std::string> lines;
+    qsizetype under = 0; // characters under way
     bool held = false;
     int idle = 0; // times it was seen with nothing to do and nothing in its buffer
     // Answers still to come to ?, and of those how many were asked for before the newest lines were sent: they know nothing of them.
     int awaited = 0, stale = 0;
     QElapsedTimer heard, asked;
-    heard.start();
-    asked.start();
+
+    // As many lines as fit beside those under way.
+    QByteArray next(std::size_t& sent, qsizetype buffer)
+    {
+        QByteArray out;
+        while (sent < lines.size() && (under == 0 || under + qsizetype(lines[sent].size()) + 1 <= buffer)) {
+            out += QByteArray::fromStdString(lines[sent]) + '\n';
+            under += qsizetype(lines[sent].size()) + 1;
+            ++sent;
+        }
+        if (!out.isEmpty()) {
+            stale = awaited;
+            idle = 0;
+        }
+        return out;
+    }
+    // Whether it has all that was sent behind it, though an answer was spoilt on its way.
+    bool isDone(const MachineStatus& status, bool missing, qsizetype buffer)
+    {
+        awaited = std::max(0, awaited - 1);
+        if (stale > 0) {
+            --stale;
+            return false;
+        }
+        idle = status.state == MachineState::Idle && status.freeChars >= buffer && missing ? idle + 1 : 0;
+        return idle == 2; // an answer may just be on its way
+    }
+};
+
+// Takes what the machine said. Throws Error(Device) where it refuses or stopped.
+void GcodeMachine::hear(const QString& said, Streaming& s, Streamed& progress, const Watch& watch) const
+{
+    const auto confirm = [&](std::size_t line, qsizetype under) {
+        progress.confirmed = line;
+        s.under = under;
+        if (watch.told)
+            watch.told(progress);
+    };
+    if (said == QLatin1String("ok"))
+        return confirm(progress.confirmed + 1, s.under - qsizetype(s.lines[progress.confirmed].size()) - 1);
+    if (said.startsWith(QLatin1String("error:")) || said.startsWith(QLatin1String("ALARM:")))
+        throw Error(ErrorKind::Device, "{}", refusal(s.lines[progress.confirmed], said));
+    const auto status = statusFrom(said.toStdString());
+    if (!status)
+        return;
+    if (status->state == MachineState::Alarm)
+        throw Error(ErrorKind::Device, "{}", refusal({}, QStringLiteral("ALARM:")));
+    if (watch.seen)
+        watch.seen(*status);
+    if (s.isDone(*status, progress.sent > progress.confirmed, buffer_))
+        confirm(progress.sent, 0);
+}
+
+void GcodeMachine::stream(const Rest& rest, std::size_t number, CutControl& control, Streamed& progress, const Watch& watch, const Work& work)
+{
+    InStep step(*this);
+    progress = {};
+    Streaming s;
+    // Each bears its number, by which the machine says how far it is.
+    s.lines = rest.lines;
+    for (std::size_t k = rest.leading; k < s.lines.size(); ++k)
+        s.lines[k].insert(0, "N" + std::to_string(number + k - rest.leading) + " ");
+    s.heard.start();
+    s.asked.start();
     try {
-        while (progress.confirmed < lines.size()) {
+        while (progress.confirmed < s.lines.size()) {
             work.check();
-            if (control.hold != held) {
-                held = control.hold;
-                send(held ? "!" : "~");
+            if (control.hold != s.held) {
+                s.held = control.hold;
+                send(s.held ? "!" : "~");
             }
-            QByteArray out;
-            while (progress.sent < lines.size() && (under == 0 || under + qsizetype(lines[progress.sent].size()) + 1 <= buffer_)) {
-                out += QByteArray::fromStdString(lines[progress.sent]) + '\n';
-                under += qsizetype(lines[progress.sent].size()) + 1;
-                ++progress.sent;
-            }
-            if (!out.isEmpty()) {
+            if (const QByteArray out = s.next(progress.sent, buffer_); !out.isEmpty())
                 send(out);
-                stale = awaited;
-                idle = 0;
-            }
-            if (asked.elapsed() > statusEveryMs) {
+            if (s.asked.elapsed() > statusEveryMs) {
                 send("?");
-                ++awaited;
-                asked.restart();
+                ++s.awaited;
+                s.asked.restart();
             }
-            if (heard.elapsed() > silenceMs)
+            if (s.heard.elapsed() > silenceMs)
                 silent();
-            const auto got = readLine(waitMs);
-            if (!got)
-                continue;
-            heard.restart();
-            if (*got == QLatin1String("ok")) {
-                under -= qsizetype(lines[progress.confirmed].size()) + 1;
-                ++progress.confirmed;
-                if (watch.told)
-                    watch.told(progress);
-            } else if (got->startsWith(QLatin1String("error:")) || got->startsWith(QLatin1String("ALARM:")))
-                throw Error(ErrorKind::Device, "{}", refusal(lines[progress.confirmed], *got));
-            else if (const auto status = statusFrom(got->toStdString())) {
-                if (status->state == MachineState::Alarm)
-                    throw Error(ErrorKind::Device, "{}", refusal({}, QStringLiteral("ALARM:")));
-                if (watch.seen)
-                    watch.seen(*status);
-                awaited = std::max(0, awaited - 1);
-                if (stale > 0) {
-                    --stale;
-                    continue;
-                }
-                // It has all that was sent behind it, though an answer was spoilt on its way.
-                if (status->state == MachineState::Idle && status->freeChars >= buffer_ && progress.sent > progress.confirmed) {
-                    if (++idle == 2) { // an answer may just be on its way
-                        progress.confirmed = progress.sent;
-                        under = 0;
-                        idle = 0;
-                        if (watch.told)
-                            watch.told(progress);
-                    }
-                } else
-                    idle = 0;
+            if (const auto got = readLine(waitMs)) {
+                s.heard.restart();
+                hear(*got, s, progress, watch);
             }
         }
     } catch (const LinkLost&) {

@@ -31,6 +31,8 @@ public:
 private:
     std::string refusal(const std::string& line, const QString& answer) const override;
     std::optional<MachineStatus> halt();
+    struct Streaming;
+    void hear(const QString& said, Streaming& s, Streamed& progress, const Watch& watch) const;
     int buffer_;
 };
 
