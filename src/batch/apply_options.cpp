@@ -475,6 +475,8 @@ void applyTo(Job& job, const Options& o)
     giveIds(job);
 }
 
+Length lengthOption(const std::string& text, const char* option) { return length(text, option); }
+
 double plainOption(const std::string& text, const char* option, double least, double most) { return plain(text, option, least, most); }
 
 Piece pieceOf(const std::string& path, const Options& options)

@@ -40,6 +40,8 @@ int main(int argc, char** argv)
                 return plan(options);
             if (options.verb == "cut")
                 return cut(options);
+            if (options.verb == "layers")
+                return layers(options);
             if (options.verb == "marks")
                 return marks(options);
             if (options.verb == "schema")

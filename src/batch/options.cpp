@@ -42,7 +42,7 @@ void Options::requireOutput() const
         return;
     }
     for (const std::string& file : files)
-        if (const bool job = file.ends_with(".yokai") && verb != "register"; !formatOf(file) && !job)
+        if (const bool job = file.ends_with(".yokai") && verb != "register", folder = verb == "layers" && file.ends_with('/'); !formatOf(file) && !job && !folder)
             throw Error(ErrorKind::Usage, "'{}' ends in no format that is written; use {}", file, knownFormats(false));
     if (const Format* format = formatOf(print); !print.empty() && (!format || !format->images))
         throw Error(ErrorKind::Usage, "'{}' ends in no print format; use {}", print, knownFormats(true));
@@ -117,6 +117,18 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
         verb->add_option("--sheet-at", o.sheetAt, "X,Y: from the bed's near left corner to the sheet's, about (the job's own, or 0,0)");
         verb->add_flag("--by-operation", o.byOperation, "all of one operation before the next, instead of copy by copy");
     };
+    const auto paper = [&](CLI::App* verb) {
+        verb->add_option("--paper", o.paper, "A4, Letter, ... or a size like 210x297mm");
+        verb->add_flag("--landscape", o.landscape, "the long side across");
+        verb->add_option("--margin", o.margin, "kept clear all round (10mm)");
+    };
+    const auto markOptions = [&](CLI::App* verb) {
+        verb->add_option("--marks", o.marks, "dots, crosses, brackets or none");
+        verb->add_option("--mark-count", o.markCount, "3 to 8 (5)");
+        verb->add_option("--mark-size", o.markSize, "across (5mm)");
+        verb->add_option("--mark-inset", o.markInset, "from the sheet's edges to a mark's centre (12mm)");
+        verb->add_option("--mark-gap", o.markGap, "along a long sheet: bands of marks no farther apart");
+    };
     CLI::App* outline = app.add_subcommand("outline", "the cut lines of one picture, alone");
     outline->add_option("ART", o.inputs, "the picture")->required()->expected(1);
     pieceOptions(outline);
@@ -127,9 +139,7 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
     sheet->add_option("ART", o.inputs, "pictures, or one job")->expected(0, 1000);
     sheet->add_option("--order", o.order, "instead: a CSV of file,copies,width,height,recipe");
     pieceOptions(sheet);
-    sheet->add_option("--paper", o.paper, "A4, Letter, ... or a size like 210x297mm");
-    sheet->add_flag("--landscape", o.landscape, "the long side across");
-    sheet->add_option("--margin", o.margin, "kept clear all round (10mm)");
+    paper(sheet);
     sheet->add_option("--copies", o.copies, "of each picture, or 'fill'");
     sheet->add_option("--share", o.share, "with --copies fill: a mix by ratio, a number for each picture, as 3:1:2");
     sheet->add_option("--gap", o.gap, "between pieces (3mm)");
@@ -144,11 +154,7 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
     sheet->add_flag("--sheet-mirror{both}", o.sheetMirror, "the whole sheet left for right; --sheet-mirror=print or =cut for one alone");
     sheet->add_flag("--trim", o.trim, "cut a box round all");
     sheet->add_flag("--separate", o.separate, "cut a grid between the pieces");
-    sheet->add_option("--marks", o.marks, "dots, crosses, brackets or none");
-    sheet->add_option("--mark-count", o.markCount, "3 to 8 (5)");
-    sheet->add_option("--mark-size", o.markSize, "across (5mm)");
-    sheet->add_option("--mark-inset", o.markInset, "from the sheet's edges to a mark's centre (12mm)");
-    sheet->add_option("--mark-gap", o.markGap, "along a long sheet: bands of marks no farther apart");
+    markOptions(sheet);
     sheet->add_option("--print", o.print, "the file to print: picture and marks");
     sheet->add_option("--stretch", o.stretch, "X,Y: the printer's measured scale in percent; the print file undoes it (100,100)");
     sheet->add_option("--proof", o.proof, "pages for the customer's yes, as .pdf: each piece with its lines and sizes");
@@ -160,6 +166,20 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
     sheet->add_option("--cut", o.cut, "the file to cut: cut lines and marks");
     limits(sheet);
     output(sheet);
+
+    CLI::App* layers = app.add_subcommand("layers", "a flat-colour picture as one cut file a colour, all with the same marks");
+    layers->add_option("ART", o.inputs, "the picture")->required()->expected(1);
+    layers->add_option("--colours", o.colours, "how many, or auto: as many as there are (auto)");
+    layers->add_option("--merge", o.merge, "the CIEDE2000 difference under which two colours are one (10)");
+    layers->add_option("--drop", o.drop, "a colour that becomes no layer, as #rrggbb; again for more")->expected(1)->take_all();
+    layers->add_option("--spread", o.spread, "of each layer under those above, so that no gap shows (0)");
+    layers->add_option("--backing", o.backing, "a layer beneath all, its outline so far outside of everything");
+    pieceOptions(layers);
+    paper(layers);
+    markOptions(layers);
+    layers->add_flag("--sheet-mirror{both}", o.sheetMirror, "all left for right, as transfers are cut");
+    limits(layers);
+    output(layers);
 
     CLI::App* check = app.add_subcommand("check", "what may go wrong with a .yokai job, or with a picture's cut lines");
     check->add_option("JOB", o.inputs, "the job, or the picture")->required()->expected(1);

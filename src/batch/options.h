@@ -31,6 +31,8 @@ struct Options {
     std::string fit, maxResidual, measured;
     std::string machine, kerf, bladeOffset, overcut, passes, feed, power, force, upi;
     std::string marksJob, marksOf, flatten;
+    std::string colours, merge, spread, backing;
+    std::vector<std::string> drop;
     std::string port, find, sheetAt;
     bool byOperation = false, sure = false;
     std::string toolRadius, leastNeck, leastGap, leastArea, leastLength, leastPpi, drift;
@@ -55,6 +57,7 @@ void applyTo(SheetSpec& sheet, const Options& options);
 void applyTo(PlanSpec& plan, const Options& options, double sheetWidth, double sheetHeight);
 
 // A plain number within its limits. Throws Error(Usage) naming the option.
+Length lengthOption(const std::string& text, const char* option);
 double plainOption(const std::string& text, const char* option, double least, double most);
 
 Piece pieceOf(const std::string& path, const Options& options);

@@ -10,6 +10,7 @@ int sheet(const Options& options);
 int check(const Options& options);
 int registerCut(const Options& options);
 int plan(const Options& options);
+int layers(const Options& options);
 int marks(const Options& options);
 int cut(const Options& options);
 int schema(const Options& options);

@@ -3,6 +3,7 @@
 #include "base/cover.h"
 #include "job/cut_lines.h"
 #include "job/steps/keep.h"
+#include "job/steps/layers.h"
 #include "job/steps/lines.h"
 #include "job/steps/picture.h"
 #include "job/steps/print.h"
@@ -21,10 +22,22 @@ std::string nothingKept(const Piece& piece, const Layer& layer, const LayerResul
                         {piece.artwork.picture.fileName, name(out.coverage->rule), plainNumber(out.coverage->level, 1)});
 }
 
+std::vector<Rgba> coloursAbove(const Piece& piece, const Layer& layer)
+{
+    std::vector<Rgba> out;
+    const auto at = std::find_if(piece.layers.begin(), piece.layers.end(), [&](const Layer& l) { return l.id == layer.id; });
+    if (at != piece.layers.end())
+        for (auto above = at + 1; above != piece.layers.end(); ++above)
+            if (above->ofColours)
+                out.insert(out.end(), above->ofColours->colours.begin(), above->ofColours->colours.end());
+    return out;
+}
+
 Made<Coverage> coverageOf(const Piece& piece, const Layer& layer, const Made<Framed>& framed, double pxPerMm, Run& run)
 {
     const KeepSpec& keep = layer.keep;
-    Made<Coverage> coverage = run(RuledIn{framed, keep, piece.artwork.picture.info.lossy, pxPerMm});
+    Made<Coverage> coverage = layer.ofColours ? run(LayerIn{run(SplitIn{framed, piece.split}), *layer.ofColours, coloursAbove(piece, layer), pxPerMm})
+                                              : run(RuledIn{framed, keep, piece.artwork.picture.info.lossy, pxPerMm});
     if (!keep.onlyInside.empty())
         coverage = run(InsideIn{coverage, keep.onlyInside, framed->fromSource});
     if (!keep.touches.empty())

@@ -10,6 +10,8 @@
 #include "bleed/spec.h"
 #include "check/spec.h"
 #include "keep/spec.h"
+#include "layers/spec.h"
+#include "layers/split_spec.h"
 #include "machine/plan_spec.h"
 #include "outline/build.h"
 #include "register/fit.h"
@@ -94,6 +96,7 @@ struct LineSpec {
 struct Layer {
     LayerId id = {};
     std::string name;
+    std::optional<LayerColours> ofColours = std::nullopt; // of the picture's colours; none: by the rule
     KeepSpec keep;
     std::vector<LineSpec> lines = {LineSpec{}};
     BleedSpec bleed;
@@ -102,6 +105,7 @@ struct Layer {
     {
         visit("id", self.id);
         visit("name", self.name, AtMost{10'000}, Label{});
+        visit("of_colours", self.ofColours);
         visit("keep", self.keep);
         visit("cut_lines", self.lines, AtMost{1000});
         visit("bleed", self.bleed);
@@ -127,7 +131,8 @@ struct Piece {
     PieceId id = {};
     std::string name;
     ArtworkSpec artwork;
-    std::vector<Layer> layers = {Layer{}}; // at least one
+    SplitSpec split;                       // how its colours are told apart
+    std::vector<Layer> layers = {Layer{}}; // at least one, from the bottom up
     std::optional<int> copies = 1;         // absent: as many as fit
     int share = 1;                         // of those that fit, beside other pieces'
     std::vector<Guide> guides;
@@ -149,6 +154,7 @@ struct Piece {
         visit("copies", self.copies, Within{0, 100'000}, Label{});
         visit("share", self.share, Within{1, 1000}, Label{});
         visit("artwork", self.artwork);
+        visit("split", self.split);
         visit("layers", self.layers, AtMost{1000});
         visit("guides", self.guides, AtMost{1000}, Label{});
     }

@@ -7,6 +7,7 @@
 #include "bleed/underprint.h"
 #include "job/step_cache.h"
 #include "keep/keep.h"
+#include "layers/split.h"
 #include "outline/offset.h"
 #include "path/path.h"
 #include "sheet/sheet.h"
@@ -21,6 +22,13 @@ inline void owned(const Framed& framed, Owns& out)
     owned(*framed.pixels, out);
     if (framed.within)
         owned(*framed.within, out);
+}
+
+inline void owned(const Split& split, Owns& out)
+{
+    owned(split.label, out);
+    owned(split.other, out);
+    owned(split.share, out);
 }
 
 inline void owned(const Coverage& coverage, Owns& out) { owned(*coverage.pixels, out); }

@@ -1,0 +1,131 @@
+// layers: a flat-colour picture as one cut file a colour, all on the same sheet with the same marks.
+
+#include "base/file.h"
+#include "job/colour_layers.h"
+#include "keep/colour.h"
+#include "layers/coverage.h"
+#include "outputs.h"
+#include "verbs.h"
+#include "words.h"
+
+#include <algorithm>
+#include <cmath>
+#include <filesystem>
+
+namespace yokai::batch {
+
+namespace {
+
+SplitSpec splitFrom(const Options& o)
+{
+    SplitSpec out;
+    if (!o.colours.empty() && o.colours != "auto")
+        out.colours = int(plainOption(o.colours, "--colours", 1, 64));
+    if (!o.merge.empty())
+        out.merge = plainOption(o.merge, "--merge", 0.5, 60);
+    return out;
+}
+
+LayersWanted wantedFrom(const Options& o, const Piece& piece)
+{
+    LayersWanted out;
+    for (const std::string& text : o.drop) {
+        const auto colour = colourFrom(text);
+        if (!colour)
+            throw Error(ErrorKind::Usage, "--drop '{}' is no colour; write it as #rrggbb", text);
+        out.dropped.push_back(*colour);
+    }
+    if (!o.spread.empty())
+        out.spread = lengthOption(o.spread, "--spread");
+    if (!o.backing.empty())
+        out.backing = lengthOption(o.backing, "--backing");
+    out.line = piece.lines().front();
+    if (o.lines.empty())
+        out.line.offset = Length();
+    if (!o.smallestPart.empty())
+        out.smallestPart = piece.keep().smallestPart;
+    return out;
+}
+
+// The cuts of one layer alone.
+Drawing ofLayer(const Drawing& sheet, const Layer& layer)
+{
+    Drawing out = sheet;
+    std::erase_if(out.cuts, [&](const CutItem& item) {
+        return std::none_of(layer.lines.begin(), layer.lines.end(), [&](const LineSpec& l) { return l.id == item.line; });
+    });
+    return out;
+}
+
+std::string fileName(int number, std::string name)
+{
+    std::replace(name.begin(), name.end(), ' ', '-');
+    return (number < 10 ? "0" : "") + std::to_string(number) + "-" + name + ".svg";
+}
+
+} // namespace
+
+int layers(const Options& o)
+{
+    o.requireOutput();
+    const double begin = now();
+    Job job;
+    job.pieces.push_back(pieceOf(o.inputs.front(), o));
+    job.name = job.pieces.front().name;
+    applyTo(job, o);
+    Piece& piece = job.pieces.front();
+    piece.split = splitFrom(o);
+    StepCache cache;
+    piece.layers = colourLayers(*splitOf(piece, cache), wantedFrom(o, piece));
+    giveIds(job);
+    const Derived d = derive(job, cache, {}, Want::Lines);
+    requireLines(d);
+    const double written = now();
+    Drawing sheet = drawSheets(job, d, Content::Cut).front();
+    if (sheet.cutMarks)
+        sheet.marks = *std::exchange(sheet.cutMarks, std::nullopt);
+    Outputs outputs;
+    std::vector<std::string> files(piece.layers.size());
+    for (const std::string& out : o.out) {
+        if (!out.ends_with('/')) {
+            if (isJob(out))
+                outputs.add(out, job, d);
+            else
+                outputs.add(out, sheet, Content::Cut);
+            continue;
+        }
+        std::error_code error;
+        std::filesystem::create_directories(out, error);
+        if (error)
+            throw Error(ErrorKind::Output, "cannot make the folder '{}': {}; choose another", out, error.message());
+        for (std::size_t k = 0; k < piece.layers.size(); ++k) {
+            files[k] = out + fileName(int(k) + 1, piece.layers[k].name);
+            outputs.add(files[k], ofLayer(sheet, piece.layers[k]), Content::Cut);
+        }
+    }
+    outputs.write();
+    if (!o.report.empty()) {
+        Json report = pieceReport(piece, d.pieces.front());
+        report["layers"] = Json::array();
+        for (std::size_t k = 0; k < piece.layers.size(); ++k) {
+            const LayerResult& made = d.pieces.front().layers[k];
+            double area = 0;
+            for (const Part& part : made.parts->all)
+                area += !part.opening && part.kept ? part.area : 0;
+            const auto& colours = piece.layers[k].ofColours->colours;
+            report["layers"].push_back({{"name", piece.layers[k].name},
+                                        {"colour", colours.size() == 1 ? hexOf(colours.front()) : std::string()},
+                                        {"area_mm2", std::round(area * 1e3) / 1e3},
+                                        {"parts", made.parts->keptParts},
+                                        {"file", files[k]}});
+        }
+        report["sheets"] = Json::array({sheetReport(job, d, 0)});
+        report["sheet"] = report["sheets"][0];
+        report["findings"] = findingsReport(job, d, false);
+        report["timing_ms"] = timing(d, now() - written, now() - begin);
+        writeReport(report, o.report);
+    }
+    return strictCode(job, d, o.strict, false);
+}
+
+} // namespace yokai::batch

@@ -1,0 +1,314 @@
+#include "layers/split.h"
+
+#include "keep/colour.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+namespace yokai {
+
+namespace {
+
+constexpr int opaque = 250;  // alpha from which a pixel says what colour it has
+constexpr int flatness = 10; // of 255: how far a flat pixel's neighbours may be from it, in each channel
+
+bool alike(Rgba a, Rgba b) { return std::abs(a.r - b.r) <= flatness && std::abs(a.g - b.g) <= flatness && std::abs(a.b - b.b) <= flatness; }
+
+bool isFlat(const Rgba8& px, int x, int y)
+{
+    const Rgba at = px.at(x, y);
+    if (at.a < opaque)
+        return false;
+    for (int dy = -1; dy <= 1; ++dy)
+        for (int dx = -1; dx <= 1; ++dx)
+            if (const int u = x + dx, v = y + dy; u >= 0 && v >= 0 && u < px.width() && v < px.height())
+                if (const Rgba c = px.at(u, v); c.a < opaque || !alike(c, at))
+                    return false;
+    return true;
+}
+
+struct Cluster {
+    Lab middle;
+    std::array<double, 3> rgb{}; // sums
+    double weight = 0;
+    Rgba colour() const
+    {
+        const auto channel = [&](int k) { return std::uint8_t(std::clamp(std::lround(rgb[std::size_t(k)] / weight), 0L, 255L)); };
+        return {channel(0), channel(1), channel(2), 255};
+    }
+    void add(const Cluster& c)
+    {
+        const double sum = weight + c.weight;
+        middle = {(middle.L * weight + c.middle.L * c.weight) / sum, (middle.a * weight + c.middle.a * c.weight) / sum, (middle.b * weight + c.middle.b * c.weight) / sum};
+        for (std::size_t k = 0; k < 3; ++k)
+            rgb[k] += c.rgb[k];
+        weight = sum;
+    }
+};
+
+// One for each of the cells of colour space that flat pixels fall into; of all opaque ones where nothing is flat.
+std::vector<Cluster> cellsOf(const Rgba8& px, const Work& work)
+{
+    constexpr int bits = 5;
+    std::vector<std::array<std::uint64_t, 4>> cells;
+    for (const bool flatOnly : {true, false}) {
+        cells.assign(std::size_t(1) << (3 * bits), {});
+        std::uint64_t all = 0;
+        for (int y = 0; y < px.height(); ++y) {
+            if (y % 32 == 0)
+                work.check();
+            for (int x = 0; x < px.width(); ++x) {
+                const Rgba c = px.at(x, y);
+                if (flatOnly ? !isFlat(px, x, y) : c.a < opaque)
+                    continue;
+                auto& cell = cells[std::size_t((c.r >> 3) << 10 | (c.g >> 3) << 5 | (c.b >> 3))];
+                cell[0] += c.r;
+                cell[1] += c.g;
+                cell[2] += c.b;
+                ++cell[3];
+                ++all;
+            }
+        }
+        if (all > 0)
+            break;
+    }
+    std::vector<Cluster> out;
+    for (const auto& cell : cells)
+        if (cell[3] > 0) {
+            Cluster c;
+            c.weight = double(cell[3]);
+            c.rgb = {double(cell[0]), double(cell[1]), double(cell[2])};
+            c.middle = labOf(c.colour());
+            out.push_back(c);
+        }
+    return out;
+}
+
+// Cells to the nearest larger one that is near enough, then the nearest two into one until none are too near; or until there are so many.
+std::vector<Cluster> clustered(std::vector<Cluster> cells, const SplitSpec& spec, const Work& work)
+{
+    std::sort(cells.begin(), cells.end(), [](const Cluster& a, const Cluster& b) { return a.weight > b.weight; });
+    double all = 0;
+    for (const Cluster& c : cells)
+        all += c.weight;
+    std::vector<Cluster> out;
+    std::size_t seen = 0;
+    for (const Cluster& cell : cells) {
+        if (seen++ % 64 == 0)
+            work.check();
+        Cluster* best = nullptr;
+        double least = spec.merge / 2;
+        for (Cluster& c : out)
+            if (const double d = ciede2000(c.middle, cell.middle); d < least) {
+                least = d;
+                best = &c;
+            }
+        constexpr std::size_t most = 400; // beyond what anybody cuts: the rest are shades of these
+        if (best)
+            best->add(cell);
+        else if (out.size() < most)
+            out.push_back(cell);
+    }
+    const std::size_t wanted = spec.colours > 0 ? std::size_t(spec.colours) : 64;
+    for (;;) {
+        work.check();
+        double least = 1e9;
+        std::size_t a = 0, b = 0;
+        for (std::size_t i = 0; i < out.size(); ++i)
+            for (std::size_t j = i + 1; j < out.size(); ++j)
+                if (const double d = ciede2000(out[i].middle, out[j].middle); d < least) {
+                    least = d;
+                    a = i;
+                    b = j;
+                }
+        if (out.size() < 2 || (out.size() <= wanted && (least >= spec.merge || spec.colours > 0)))
+            break;
+        out[a].add(out[b]);
+        out.erase(out.begin() + std::ptrdiff_t(b));
+    }
+    // A few stray pixels are no colour.
+    constexpr double stray = 2e-5;
+    if (spec.colours == 0)
+        std::erase_if(out, [&](const Cluster& c) { return c.weight < std::max(4.0, stray * all) && out.size() > 1; });
+    std::sort(out.begin(), out.end(), [](const Cluster& a, const Cluster& b) { return a.weight > b.weight; });
+    return out;
+}
+
+class Splitter {
+public:
+    Splitter(const Rgba8& px, const SplitSpec& spec, const Work& work) : px_(px), work_(work)
+    {
+        const std::vector<Cluster> found = clustered(cellsOf(px, work), spec, work);
+        if (found.empty())
+            throw Error(ErrorKind::Input, "the picture is transparent all over; there are no colours to tell apart");
+        for (const Cluster& c : found) {
+            out_.colours.push_back({c.colour(), 0});
+            labs_.push_back(c.middle);
+        }
+        nearest_.assign(std::size_t(1) << 15, unknown);
+    }
+    Split split()
+    {
+        const int w = px_.width(), h = px_.height();
+        out_.label = Raster<std::uint8_t>(w, h, undecided);
+        out_.other = Raster<std::uint8_t>(w, h, noColour);
+        out_.share = Gray8(w, h, 255);
+        fillNearest();
+        eachRow(h, w, work_, [&](int y) {
+            for (int x = 0; x < w; ++x)
+                if (px_.at(x, y).a == 0)
+                    out_.label.at(x, y) = noColour;
+                else if (isFlat(px_, x, y))
+                    out_.label.at(x, y) = nearestTo(px_.at(x, y));
+        });
+        // What is flat decides what is not; so they are told apart before any is written.
+        const Raster<std::uint8_t> flat = copyOf(out_.label);
+        eachRow(h, w, work_, [&](int y) {
+            for (int x = 0; x < w; ++x)
+                if (flat.at(x, y) == undecided)
+                    mixture(flat, x, y);
+        });
+        for (const std::uint8_t l : out_.label.all())
+            if (l != noColour)
+                ++out_.colours[l].pixels;
+        sortByArea();
+        return std::move(out_);
+    }
+
+private:
+    static constexpr std::uint8_t undecided = 254, unknown = 253;
+    static Raster<std::uint8_t> copyOf(const Raster<std::uint8_t>& r)
+    {
+        Raster<std::uint8_t> out(r.width(), r.height());
+        std::copy(r.all().begin(), r.all().end(), out.all().begin());
+        return out;
+    }
+    static std::size_t cellOf(Rgba c) { return std::size_t((c.r >> 3) << 10 | (c.g >> 3) << 5 | (c.b >> 3)); }
+    void sortByArea()
+    {
+        std::vector<std::uint8_t> order(out_.colours.size()), place(256, noColour);
+        for (std::size_t k = 0; k < order.size(); ++k)
+            order[k] = std::uint8_t(k);
+        std::stable_sort(order.begin(), order.end(), [&](std::uint8_t a, std::uint8_t b) { return out_.colours[a].pixels > out_.colours[b].pixels; });
+        std::vector<SplitColour> sorted;
+        for (std::size_t k = 0; k < order.size(); ++k) {
+            place[order[k]] = std::uint8_t(k);
+            sorted.push_back(out_.colours[order[k]]);
+        }
+        out_.colours = std::move(sorted);
+        for (auto* raster : {&out_.label, &out_.other})
+            for (std::uint8_t& l : raster->all())
+                l = place[l];
+    }
+    // Of every cell of colour space that occurs.
+    void fillNearest()
+    {
+        for (int y = 0; y < px_.height(); ++y) {
+            if (y % 64 == 0)
+                work_.check();
+            for (int x = 0; x < px_.width(); ++x) {
+                const Rgba c = px_.at(x, y);
+                if (std::uint8_t& n = nearest_[cellOf(c)]; n == unknown)
+                    n = byDifference({std::uint8_t((c.r & 0xf8) + 4), std::uint8_t((c.g & 0xf8) + 4), std::uint8_t((c.b & 0xf8) + 4), 255});
+            }
+        }
+    }
+    std::uint8_t nearestTo(Rgba c) const { return nearest_[cellOf(c)]; }
+    std::uint8_t byDifference(Rgba c) const
+    {
+        const Lab lab = labOf(c);
+        std::size_t best = 0;
+        double least = 1e9;
+        for (std::size_t k = 0; k < labs_.size(); ++k)
+            if (const double d = ciede2000(lab, labs_[k]); d < least) {
+                least = d;
+                best = k;
+            }
+        return std::uint8_t(best);
+    }
+
+    // The colours that are flat nearby.
+    std::vector<std::uint8_t> near(const Raster<std::uint8_t>& flat, int x, int y) const
+    {
+        std::vector<std::uint8_t> out;
+        constexpr int farthest = 4; // pixels: softer edges are gradients
+        for (int r = 1; r <= farthest; ++r) {
+            for (int v = std::max(0, y - r); v <= std::min(flat.height() - 1, y + r); ++v)
+                for (int u = std::max(0, x - r); u <= std::min(flat.width() - 1, x + r); ++u)
+                    if (const std::uint8_t l = flat.at(u, v); l < unknown && std::find(out.begin(), out.end(), l) == out.end())
+                        out.push_back(l);
+            if (out.size() >= 2 && r >= 2)
+                break;
+        }
+        return out;
+    }
+
+    // A pixel on an edge, or of something too thin to be flat.
+    void mixture(const Raster<std::uint8_t>& flat, int x, int y)
+    {
+        const Rgba c = px_.at(x, y);
+        const std::vector<std::uint8_t> beside = near(flat, x, y);
+        std::uint8_t label = nearestTo(c), other = noColour;
+        double share = 1;
+        // Of a colour that is there, it is that; between two of them, it is a mixture of theirs; else it is its own.
+        constexpr double off = 20; // of 255: how far a mixture may lie off the way from one colour to the other
+        double least = off;
+        for (std::size_t i = 0; i < beside.size(); ++i)
+            for (std::size_t j = i + 1; j < beside.size(); ++j) {
+                const auto [t, away] = between(out_.colours[beside[i]].colour, out_.colours[beside[j]].colour, c);
+                if (away >= least)
+                    continue;
+                least = away;
+                label = t >= 0.5 ? beside[j] : beside[i];
+                other = t >= 0.5 ? beside[i] : beside[j];
+                share = std::max(t, 1 - t);
+            }
+        if (c.a < opaque) { // the rest of it is nothing
+            const double alpha = c.a / 255.0;
+            out_.label.at(x, y) = alpha >= 0.5 ? label : noColour;
+            out_.other.at(x, y) = alpha >= 0.5 ? noColour : label;
+            share = std::max(alpha, 1 - alpha);
+        } else {
+            out_.label.at(x, y) = label;
+            out_.other.at(x, y) = other;
+        }
+        out_.share.at(x, y) = std::uint8_t(std::clamp(std::lround(255 * share), 128L, 255L));
+    }
+    // Where on the way from one colour to the other, and how far from it.
+    static std::pair<double, double> between(Rgba a, Rgba b, Rgba c)
+    {
+        const double d[3] = {double(b.r - a.r), double(b.g - a.g), double(b.b - a.b)}, e[3] = {double(c.r - a.r), double(c.g - a.g), double(c.b - a.b)};
+        const double dd = d[0] * d[0] + d[1] * d[1] + d[2] * d[2];
+        const double t = dd > 0 ? std::clamp((d[0] * e[0] + d[1] * e[1] + d[2] * e[2]) / dd, 0.0, 1.0) : 0;
+        double away = 0;
+        for (int k = 0; k < 3; ++k)
+            away += (e[k] - t * d[k]) * (e[k] - t * d[k]);
+        return {t, std::sqrt(away)};
+    }
+
+    const Rgba8& px_;
+    const Work& work_;
+    Split out_;
+    std::vector<Lab> labs_;
+    std::vector<std::uint8_t> nearest_; // by cell of colour space
+};
+
+} // namespace
+
+Split splitColours(const Rgba8& picture, const SplitSpec& spec, const Work& work) { return Splitter(picture, spec, work).split(); }
+
+Gray8 coverageOf(const Split& split, int colour, const Work& work)
+{
+    Gray8 out(split.label.width(), split.label.height());
+    const auto is = std::uint8_t(colour);
+    eachRow(out.height(), out.width(), work, [&](int y) {
+        for (int x = 0; x < out.width(); ++x) {
+            const std::uint8_t share = split.share.at(x, y);
+            out.at(x, y) = split.label.at(x, y) == is ? share : split.other.at(x, y) == is ? std::uint8_t(255 - share) : std::uint8_t(0);
+        }
+    });
+    return out;
+}
+
+} // namespace yokai

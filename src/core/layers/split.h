@@ -1,0 +1,38 @@
+// A flat-colour picture told apart into its colours: one label raster, so that each pixel belongs to exactly one colour and neighbours share
+// their border.
+//
+// Colours are found where the picture is flat, clustered in CIELAB and merged below a CIEDE2000 difference. What lies between two colours
+// because an edge was drawn smoothly is no colour of its own: it is given to one of the two beside it, with the share it has of each.
+//
+// Unit: pixels.
+#pragma once
+
+#include "base/raster.h"
+#include "base/work.h"
+#include "layers/split_spec.h"
+
+#include <vector>
+
+namespace yokai {
+
+struct SplitColour {
+    Rgba colour;
+    std::size_t pixels = 0; // that belong to it
+};
+
+constexpr std::uint8_t noColour = 255; // where the picture is transparent
+
+struct Split {
+    std::vector<SplitColour> colours; // the largest first
+    Raster<std::uint8_t> label;       // of each pixel: an index of `colours`, or noColour
+    Raster<std::uint8_t> other;       // the colour that has the rest of it, or noColour
+    Gray8 share;                      // of its label: 128..255
+};
+
+// Throws Error(Input) where nothing is to be told apart: all is transparent.
+Split splitColours(const Rgba8& picture, const SplitSpec& spec, const Work& work = {});
+
+// How far each pixel is of that colour, 0..255: what outlines are traced in. Two neighbours' add up to 255 along their border.
+Gray8 coverageOf(const Split& split, int colour, const Work& work = {});
+
+} // namespace yokai

@@ -1,0 +1,250 @@
+// A flat-colour picture told apart into its colours: made pictures whose areas and borders are known.
+
+#include "base/error.h"
+#include "keep/colour.h"
+#include "layers/coverage.h"
+#include "layers/split.h"
+#include "outline/contour.h"
+#include "run.h"
+#include "shapes.h"
+
+#include <QImage>
+#include <QJsonArray>
+#include <QJsonDocument>
+#include <QJsonObject>
+#include <QTemporaryDir>
+#include <QTest>
+
+#include <cmath>
+#include <numbers>
+#include <numeric>
+
+using namespace yokai;
+using namespace yokai::test;
+
+namespace {
+
+// What is drawn at a place: an index of the colours.
+using Drawn = std::function<int(double x, double y)>;
+
+// Drawn smoothly: each pixel the mean of 12 x 12 places, in sRGB as drawing programs mix.
+Rgba8 painted(int w, int h, const std::vector<Rgba>& colours, const Drawn& at, std::vector<double>* areas = nullptr)
+{
+    constexpr int fine = 12;
+    Rgba8 out(w, h);
+    if (areas)
+        areas->assign(colours.size(), 0);
+    for (int y = 0; y < h; ++y)
+        for (int x = 0; x < w; ++x) {
+            double r = 0, g = 0, b = 0, a = 0;
+            for (int v = 0; v < fine; ++v)
+                for (int u = 0; u < fine; ++u) {
+                    const int k = at(x + (u + 0.5) / fine, y + (v + 0.5) / fine);
+                    if (k < 0)
+                        continue;
+                    const Rgba c = colours[std::size_t(k)];
+                    r += c.r, g += c.g, b += c.b, a += 1;
+                    if (areas)
+                        (*areas)[std::size_t(k)] += 1.0 / (fine * fine);
+                }
+            const auto byte = [](double v) { return std::uint8_t(std::lround(v)); };
+            out.at(x, y) = a > 0 ? Rgba{byte(r / a), byte(g / a), byte(b / a), byte(255 * a / (fine * fine))} : Rgba{};
+        }
+    return out;
+}
+
+int indexOf(const Split& split, Rgba colour)
+{
+    for (std::size_t k = 0; k < split.colours.size(); ++k)
+        if (ciede2000(labOf(split.colours[k].colour), labOf(colour)) < 3)
+            return int(k);
+    return -1;
+}
+
+double areaOf(const Split& split, int colour)
+{
+    double out = 0;
+    for (const std::uint8_t c : coverageOf(split, colour).all())
+        out += c / 255.0;
+    return out;
+}
+
+const std::vector<Rgba> fox = {{240, 126, 38, 255}, {250, 214, 60, 255}, {34, 36, 70, 255}, {252, 250, 244, 255}, {190, 40, 60, 255}};
+
+// Discs on one another, a yellow one on the orange ground, and a bar over all.
+int scene(double x, double y)
+{
+    const auto in = [&](double cx, double cy, double r) { return std::hypot(x - cx, y - cy) < r; };
+    if (std::abs((x - 150) * 0.5 + (y - 110) * 0.866) < 8 && x > 60 && x < 250)
+        return 2;
+    if (in(210, 150, 31.3))
+        return 3;
+    if (in(190, 140, 52.7))
+        return 4;
+    if (in(90, 80, 40.4))
+        return 1;
+    return 0;
+}
+
+} // namespace
+
+class TestLayers : public QObject {
+    Q_OBJECT
+private slots:
+    // Every pixel belongs to one colour, and to no other; areas are what was drawn, to 1 %.
+    void coloursAreFound()
+    {
+        std::vector<double> areas;
+        const Rgba8 picture = painted(300, 240, fox, scene, &areas);
+        const Split split = splitColours(picture, {});
+        QCOMPARE(split.colours.size(), fox.size());
+        std::size_t pixels = 0;
+        for (std::size_t k = 0; k < split.colours.size(); ++k) {
+            pixels += split.colours[k].pixels;
+            QVERIFY(k == 0 || split.colours[k].pixels <= split.colours[k - 1].pixels);
+        }
+        QCOMPARE(pixels, picture.size());
+        for (std::size_t k = 0; k < fox.size(); ++k) {
+            const int at = indexOf(split, fox[k]);
+            QVERIFY2(at >= 0, qPrintable(QString("colour %1").arg(k)));
+            const double area = areaOf(split, at);
+            QVERIFY2(std::abs(area / areas[k] - 1) < 0.01, qPrintable(QString("%1: %2 of %3").arg(k).arg(area).arg(areas[k])));
+            QVERIFY(std::abs(double(split.colours[std::size_t(at)].pixels) / areas[k] - 1) < 0.02);
+        }
+        // All shares together are the picture, wherever two colours meet.
+        std::vector<int> sums(picture.size(), 0);
+        for (std::size_t k = 0; k < split.colours.size(); ++k) {
+            const Gray8 coverage = coverageOf(split, int(k));
+            for (std::size_t i = 0; i < sums.size(); ++i)
+                sums[i] += coverage.all()[i];
+        }
+        const auto part = std::count_if(sums.begin(), sums.end(), [](int s) { return s != 255; });
+        QVERIFY2(part < 40, qPrintable(QString::number(part))); // where three meet
+    }
+
+    // Two neighbours' outlines are the same line between them: to 0.02 mm at 300 ppi, and so are they to what was drawn.
+    void bordersAreShared()
+    {
+        const auto disc = [](double x, double y) { return std::hypot(x - 100, y - 90) < 60.3 ? 1 : 0; };
+        const Split split = splitColours(painted(200, 180, {fox[0], fox[1]}, disc), {});
+        QCOMPARE(split.colours.size(), std::size_t(2));
+        constexpr double limit = 0.02 * 300 / 25.4; // px
+        for (const int k : {0, 1}) {
+            double worst = 0;
+            for (const Contour& c : traceEdge(coverageOf(split, k)))
+                for (const Point p : c.points)
+                    if (p.x > 20 && p.x < 180 && p.y > 20 && p.y < 160)
+                        worst = std::max(worst, std::abs(distance(p, {100, 90}) - 60.3));
+            QVERIFY2(worst > 0 && worst < limit, qPrintable(QString::number(worst)));
+        }
+    }
+
+    // What is too thin to be flat keeps its colour; a smooth edge between two others does not make a third.
+    void thinLinesAndSmoothEdges()
+    {
+        // A dark line of 1.6 px on white, with dark elsewhere; and red on white, whose mixtures are pink.
+        const auto at = [](double x, double y) { return x > 150 ? 1 : std::abs(y - 60 - 0.2 * x) < 0.8 ? 1 : std::hypot(x - 60, y - 130) < 30 ? 2 : 0; };
+        const Split split = splitColours(painted(200, 180, {fox[3], fox[2], fox[4]}, at), {});
+        QCOMPARE(split.colours.size(), std::size_t(3));
+        const int dark = indexOf(split, fox[2]);
+        int along = 0;
+        for (int x = 10; x < 140; ++x)
+            along += split.label.at(x, int(60 + 0.2 * (x + 0.5))) == dark;
+        QVERIFY2(along > 110, qPrintable(QString::number(along)));
+    }
+
+    // Like colours are one or two by how unlike they must be; or there are as many as is said.
+    void howManyIsSaid()
+    {
+        const std::vector<Rgba> greens = {{60, 140, 70, 255}, {70, 150, 80, 255}, {30, 60, 160, 255}, {250, 250, 250, 255}};
+        const auto at = [](double x, double y) { return y < 50 ? 3 : x < 60 ? 0 : x < 120 ? 1 : 2; };
+        const Rgba8 picture = painted(180, 120, greens, at);
+        QCOMPARE(splitColours(picture, {}).colours.size(), std::size_t(3));
+        QCOMPARE(splitColours(picture, {0, 2}).colours.size(), std::size_t(4));
+        QCOMPARE(splitColours(picture, {2, 10}).colours.size(), std::size_t(2));
+    }
+
+    // Under what lies above a layer goes on as far as is said, and no farther; openings that are covered wholly are closed, others stay.
+    void layersGoOnUnderOthers()
+    {
+        // Orange all over, in it a yellow disc, and a dark one in a hole of its own.
+        const auto at = [](double x, double y) { return std::hypot(x - 70, y - 70) < 40.5 ? 1 : std::hypot(x - 170, y - 70) < 25.3 ? 2 : 0; };
+        const Split split = splitColours(painted(220, 140, fox, at), {});
+        const auto area = [](const Gray8& g) { return std::accumulate(g.all().begin(), g.all().end(), 0.0) / 255; };
+        constexpr double pi = std::numbers::pi;
+        const double all = 220 * 140, yellow = pi * 40.5 * 40.5, dark = pi * 25.3 * 25.3;
+        const auto orange = [&](double spread, bool close, std::vector<Rgba> above) { return area(layerCoverage(split, {{fox[0]}, std::move(above), spread, close})); };
+        const auto near = [](double got, double wanted) { return std::abs(got / wanted - 1) < 0.002; };
+        QVERIFY(near(orange(0, false, {fox[1]}), all - yellow - dark));
+        for (const double s : {2.0, 5.5, 12.0}) {
+            const double ring = pi * (40.5 * 40.5 - (40.5 - s) * (40.5 - s));
+            // To 0.4 of a pixel all along.
+            QVERIFY2(std::abs(orange(s, false, {fox[1]}) - (all - yellow - dark + ring)) < 0.4 * 2 * pi * 40.5, qPrintable(QString("%1: %2 of %3").arg(s).arg(orange(s, false, {fox[1]})).arg(all - yellow - dark + ring)));
+        }
+        QVERIFY(near(orange(0, true, {fox[1]}), all - dark));
+        QVERIFY(near(orange(0, true, {fox[1], fox[2]}), all));
+        QVERIFY(near(orange(3, true, {}), all - yellow - dark)); // nothing lies above
+        QVERIFY(!colourIn(split, {0, 160, 60, 255}));
+    }
+
+    // The same from a picture's file to a file a colour: areas in the report, one layer's lines in each file, the same marks in all.
+    void aFileForEachColour()
+    {
+        const QTemporaryDir dir;
+        std::vector<double> areas;
+        const Rgba8 picture = painted(300, 240, fox, scene, &areas);
+        QImage image(reinterpret_cast<const uchar*>(picture.all().data()), 300, 240, 300 * 4, QImage::Format_RGBA8888);
+        const QString file = dir.filePath("fox.png"), folder = dir.filePath("out/");
+        QVERIFY(image.save(file));
+        const auto batch = [&](const QStringList& more) { return run(YOKAI_BATCH, QStringList{"layers", file, "--width", "60mm", "--report", "-"} + more); };
+        const Ran all = batch({"--out", folder, "--smallest-part", "0.1mm2"});
+        QVERIFY2(all.code == 0, qPrintable(all.err));
+        const QJsonObject report = QJsonDocument::fromJson(all.bytes).object();
+        const QJsonArray layers = report["layers"].toArray();
+        QCOMPARE(layers.size(), qsizetype(fox.size()));
+        QByteArray marks;
+        for (const QJsonValue l : layers) {
+            const QJsonObject layer = l.toObject();
+            const auto colour = colourFrom(layer["colour"].toString().toStdString());
+            QVERIFY(colour);
+            std::size_t k = 0;
+            while (k < fox.size() && ciede2000(labOf(fox[k]), labOf(*colour)) > 3)
+                ++k;
+            QVERIFY2(k < fox.size(), qPrintable(layer["colour"].toString()));
+            // Openings under layers above are closed: the ground, and the disc under the bar, are larger than what shows of them.
+            const double shows = areas[k] * 60 * 60 / 300 / 300;
+            QVERIFY2(layer["area_mm2"].toDouble() > 0.985 * shows, qPrintable(layer["name"].toString()));
+            const QByteArray svg = read(layer["file"].toString());
+            const qsizetype from = svg.indexOf("id=\"marks\""), end = svg.indexOf("</g>", from);
+            QVERIFY(from > 0 && svg.contains("cut-through"));
+            QVERIFY(marks.isEmpty() || svg.mid(from, end - from) == marks);
+            marks = svg.mid(from, end - from);
+        }
+        QCOMPARE(QJsonDocument::fromJson(batch({"--colours", "3", "--out", folder}).bytes).object()["layers"].toArray().size(), 3);
+        const Ran without = batch({"--drop", "#f07e26", "--backing", "1.5mm", "--out", dir.filePath("all.svg")});
+        QVERIFY2(without.code == 0, qPrintable(without.err));
+        const QJsonArray rest = QJsonDocument::fromJson(without.bytes).object()["layers"].toArray();
+        QCOMPARE(rest.size(), qsizetype(fox.size())); // one fewer, and the backing
+        QCOMPARE(rest[0].toObject()["name"].toString(), QString("backing"));
+        QCOMPARE(batch({"--drop", "purple", "--out", folder}).code, 2);
+        QVERIFY(batch({"--drop", "#00ff00", "--out", folder}).err.contains("no colour like"));
+        QCOMPARE(batch({"--colours", "0", "--out", folder}).code, 2);
+    }
+
+    // Nothing is no colour; a soft rim over nothing is shared with nothing.
+    void transparencyIsNoColour()
+    {
+        const auto at = [](double x, double y) { return std::hypot(x - 60, y - 60) < 40.2 ? (x < 60 ? 0 : 1) : -1; };
+        const Rgba8 picture = painted(120, 120, {fox[1], fox[4]}, at);
+        const Split split = splitColours(picture, {});
+        QCOMPARE(split.colours.size(), std::size_t(2));
+        QCOMPARE(split.label.at(2, 2), noColour);
+        const double half = 3.14159265 * 40.2 * 40.2 / 2;
+        for (const int k : {0, 1})
+            QVERIFY2(std::abs(areaOf(split, k) / half - 1) < 0.01, qPrintable(QString::number(areaOf(split, k) / half)));
+        QVERIFY_EXCEPTION_THROWN(splitColours(Rgba8(20, 20, Rgba{}), {}), Error);
+    }
+};
+
+QTEST_GUILESS_MAIN(TestLayers)
+#include "test_layers.moc"
