@@ -8,6 +8,7 @@
 #include "run.h"
 #include "shapes.h"
 
+#include <QDir>
 #include <QImage>
 #include <QJsonArray>
 #include <QJsonDocument>
@@ -16,6 +17,8 @@
 #include <QTest>
 
 #include <cmath>
+#include <cstring>
+#include <map>
 #include <numbers>
 #include <numeric>
 
@@ -229,6 +232,70 @@ private slots:
         QCOMPARE(batch({"--drop", "purple", "--out", folder}).code, 2);
         QVERIFY(batch({"--drop", "#00ff00", "--out", folder}).err.contains("no colour like"));
         QCOMPARE(batch({"--colours", "0", "--out", folder}).code, 2);
+    }
+
+    // Open drawings of plain colours: as many colours as the drawing names and shows, each with its area. OpenMoji (npm openmoji); what it shows by
+    // librsvg without smoothing.
+    void flatDrawings()
+    {
+        const int count = qEnvironmentVariableIsSet("YOKAI_DRAWINGS") ? qEnvironmentVariableIntValue("YOKAI_DRAWINGS") : 24; // more, for those who wait
+        const QTemporaryDir dir;
+        const Ran wrote = run("/usr/bin/python3", {QFINDTESTDATA("reference/flat.py"), YOKAI_OPENMOJI "/color/svg", dir.path(), QString::number(count)});
+        QVERIFY2(wrote.code == 0, qPrintable(wrote.err));
+        int looked = 0, alike = 0, miscounted = 0;
+        QStringList bad;
+        double worst = 0;
+        for (const QString& name : QDir(dir.path()).entryList({"*.true.png"}, QDir::Files, QDir::Name)) {
+            // What is shown, by exact colour; less than a thousandth is what an edge leaves.
+            const QImage hard = QImage(dir.filePath(name)).convertToFormat(QImage::Format_ARGB32);
+            std::map<QRgb, double> shown;
+            for (int y = 0; y < hard.height(); ++y) {
+                const QRgb* row = reinterpret_cast<const QRgb*>(hard.constScanLine(y));
+                for (int x = 0, end = 0; x < hard.width(); x = end) {
+                    for (end = x + 1; end < hard.width() && row[end] == row[x];)
+                        ++end;
+                    if (qAlpha(row[x]) == 255)
+                        shown[row[x]] += (end - x) / 16.0; // pixels of the other picture
+                }
+            }
+            const double all = std::accumulate(shown.begin(), shown.end(), 0.0, [](double sum, const auto& s) { return sum + s.second; });
+            std::erase_if(shown, [&](const auto& s) { return s.second < 0.001 * all; });
+            std::vector<std::pair<Lab, double>> truth;
+            for (const auto& [c, area] : shown)
+                truth.emplace_back(labOf({std::uint8_t(qRed(c)), std::uint8_t(qGreen(c)), std::uint8_t(qBlue(c)), 255}), area);
+            bool apart = true;
+            for (std::size_t i = 0; i < truth.size(); ++i)
+                for (std::size_t j = i + 1; j < truth.size(); ++j)
+                    apart = apart && ciede2000(truth[i].first, truth[j].first) > 10;
+            if (!apart) {
+                ++alike;
+                continue;
+            }
+            ++looked;
+            QString file = dir.filePath(name);
+            const QImage soft = QImage(file.replace(".true.png", ".png")).convertToFormat(QImage::Format_RGBA8888);
+            Rgba8 px(soft.width(), soft.height());
+            for (int y = 0; y < px.height(); ++y)
+                std::memcpy(px.row(y), soft.constScanLine(y), std::size_t(px.width()) * sizeof(Rgba));
+            const Split split = splitColours(px, {});
+            if (split.colours.size() != truth.size()) {
+                ++miscounted;
+                continue;
+            }
+            for (std::size_t k = 0; k < split.colours.size(); ++k) {
+                const auto is = std::min_element(truth.begin(), truth.end(), [&](const auto& a, const auto& b) {
+                    return ciede2000(a.first, labOf(split.colours[k].colour)) < ciede2000(b.first, labOf(split.colours[k].colour));
+                });
+                // To 1 % of the colour's own area, or of the picture's where it is small.
+                const double off = std::abs(areaOf(split, int(k)) - is->second) / std::max(is->second, 0.05 * all);
+                worst = std::max(worst, off);
+                if (off > 0.01)
+                    bad << QString("%1: %2 has %3 of %4").arg(name, QString::fromStdString(hexOf(split.colours[k].colour))).arg(areaOf(split, int(k))).arg(is->second);
+            }
+        }
+        qInfo("%d drawings, %d more with colours too much alike; areas within %.2f %%, %lld off by more than 1 %%, %d miscounted", looked, alike, worst * 100, qlonglong(bad.size()), miscounted);
+        // A few draw one thing's smooth rim over another's, which shows as more of the one than the drawing covers.
+        QVERIFY2(looked > count / 2 && miscounted * 50 <= looked + 49 && bad.size() * 12 <= looked && worst < 0.025, qPrintable(bad.join('\n')));
     }
 
     // Nothing is no colour; a soft rim over nothing is shared with nothing.

@@ -228,19 +228,30 @@ private:
         return std::uint8_t(best);
     }
 
-    // The colours that are flat nearby.
-    std::vector<std::uint8_t> near(const Raster<std::uint8_t>& flat, int x, int y) const
+    // The colours that are flat nearby, and how far off.
+    struct Beside {
+        std::uint8_t label;
+        double away; // pixels
+    };
+    static std::vector<Beside> near(const Raster<std::uint8_t>& flat, int x, int y)
     {
-        std::vector<std::uint8_t> out;
-        constexpr int farthest = 4; // pixels: softer edges are gradients
-        for (int r = 1; r <= farthest; ++r) {
+        std::vector<Beside> out;
+        constexpr int enough = 3, farthest = 4; // pixels: softer edges are gradients
+        for (int r = 1; r <= farthest && (r <= enough || out.size() < 2); ++r)
             for (int v = std::max(0, y - r); v <= std::min(flat.height() - 1, y + r); ++v)
-                for (int u = std::max(0, x - r); u <= std::min(flat.width() - 1, x + r); ++u)
-                    if (const std::uint8_t l = flat.at(u, v); l < unknown && std::find(out.begin(), out.end(), l) == out.end())
-                        out.push_back(l);
-            if (out.size() >= 2 && r >= 2)
-                break;
-        }
+                for (int u = std::max(0, x - r); u <= std::min(flat.width() - 1, x + r); ++u) {
+                    if (std::max(std::abs(u - x), std::abs(v - y)) < r)
+                        continue;
+                    const std::uint8_t l = flat.at(u, v);
+                    if (l >= unknown)
+                        continue;
+                    const double away = std::hypot(u - x, v - y);
+                    const auto known = std::find_if(out.begin(), out.end(), [l](const Beside& b) { return b.label == l; });
+                    if (known == out.end())
+                        out.push_back({l, away});
+                    else
+                        known->away = std::min(known->away, away);
+                }
         return out;
     }
 
@@ -248,20 +259,23 @@ private:
     void mixture(const Raster<std::uint8_t>& flat, int x, int y)
     {
         const Rgba c = px_.at(x, y);
-        const std::vector<std::uint8_t> beside = near(flat, x, y);
+        const std::vector<Beside> beside = near(flat, x, y);
         std::uint8_t label = nearestTo(c), other = noColour;
         double share = 1;
         // Of a colour that is there, it is that; between two of them, it is a mixture of theirs; else it is its own.
         constexpr double off = 20; // of 255: how far a mixture may lie off the way from one colour to the other
-        double least = off;
+        // Where several pairs explain it, as greys do between black and white, the nearer is meant: a pixel is worth so much of a difference.
+        constexpr double aPixel = 6;
+        double least = 1e9;
         for (std::size_t i = 0; i < beside.size(); ++i)
             for (std::size_t j = i + 1; j < beside.size(); ++j) {
-                const auto [t, away] = between(out_.colours[beside[i]].colour, out_.colours[beside[j]].colour, c);
-                if (away >= least)
+                const auto [t, away] = between(out_.colours[beside[i].label].colour, out_.colours[beside[j].label].colour, c);
+                const double worth = away + aPixel * (beside[i].away + beside[j].away);
+                if (away >= off || worth >= least)
                     continue;
-                least = away;
-                label = t >= 0.5 ? beside[j] : beside[i];
-                other = t >= 0.5 ? beside[i] : beside[j];
+                least = worth;
+                label = t >= 0.5 ? beside[j].label : beside[i].label;
+                other = t >= 0.5 ? beside[i].label : beside[j].label;
                 share = std::max(t, 1 - t);
             }
         if (c.a < opaque) { // the rest of it is nothing

@@ -15,9 +15,12 @@ namespace yokai {
 
 namespace {
 
-// A figure and its unit stay on one line.
+// A figure and its unit stay on one line. What is short is on one anyway; of such rows there are thousands.
 QString unbroken(QString text)
 {
+    constexpr qsizetype narrowest = 28; // characters that fit on a line
+    if (text.size() < narrowest)
+        return text;
     static const QRegularExpression unit(QStringLiteral("(\\d) (?=(?:mm|in|m|g|s|min|h|ppi)\\b|%)"));
     return text.replace(unit, QStringLiteral("\\1\u00a0")).replace(QStringLiteral("/s"), QStringLiteral("/\u2060s")).replace(QStringLiteral("/min"), QStringLiteral("/\u2060min"));
 }
