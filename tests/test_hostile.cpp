@@ -229,6 +229,26 @@ private slots:
         QVERIFY(read(name).endsWith("</svg>\n"));
     }
 
+    // A swatch whose colour is missing is black, as it is when it was saved and opened again.
+    void aSwatchWithoutAColourStaysAsItIs()
+    {
+        QJsonObject json = jsonOf(YOKAI_DEMO_JOB);
+        QJsonArray pieces = json["pieces"].toArray();
+        QJsonObject piece = pieces[0].toObject();
+        QJsonArray layers = piece["layers"].toArray();
+        QJsonObject layer = layers[0].toObject(), keep = layer["keep"].toObject();
+        keep["papers"] = QJsonArray{QJsonObject{}};
+        layer["keep"] = keep;
+        layers[0] = layer;
+        piece["layers"] = layers;
+        pieces[0] = piece;
+        json["pieces"] = pieces;
+        writeWith(file("bare.yokai"), QJsonDocument(json).toJson());
+        const OpenedJob job = openWhatCanBe(file("bare.yokai").toStdString());
+        QCOMPARE(job.job.pieces[0].keep().papers.size(), std::size_t(1));
+        QVERIFY(readProject(writeProject(job.job), "again") == job.job);
+    }
+
     // A job's text with anything put in any place: either it opens, as far as it can, and is then a job that can be saved and
     // opened strictly, with what was left out named; or it is refused in one line. Never anything else.
     void anyJobTextOpensOrIsRefused()

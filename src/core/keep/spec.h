@@ -55,7 +55,7 @@ struct PartChoice {
 
 // A colour chosen by hand, and where, if it was picked from the picture.
 struct Swatch {
-    Rgba colour{};
+    Rgba colour{0, 0, 0, 255}; // a job file has opaque colours alone
     std::optional<Point> at = std::nullopt;
     template <class Self, class V> static void fields(Self& self, V& visit)
     {
