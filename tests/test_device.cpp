@@ -163,7 +163,10 @@ private slots:
     {
         const auto s = statusFrom("<Hold:0|MPos:1.5,-2.25,0.000|Bf:15,128|Ln:99|FS:500,0|Ov:100,100,100>");
         QVERIFY(s && s->state == MachineState::Hold && s->at.x == 1.5 && s->at.y == -2.25 && s->freeChars == 128 && s->line == 99);
-        QVERIFY(statusFrom("<Idle|WPos:0.000,0.000>"));
+        QVERIFY(s->ownZero && !s->offset);
+        const auto w = statusFrom("<Idle|WPos:0.000,0.000>"), o = statusFrom("<Run|MPos:-10.000,5.000,0.000|WCO:-300.000,-200.500,0.000>");
+        QVERIFY(w && !w->ownZero && o && o->offset && o->offset->x == -300 && o->offset->y == -200.5);
+        QVERIFY(!statusFrom("<Run|MPos:1,2,3|WCO:4>"));
         std::mt19937 random(3);
         const std::string good = "<Run|MPos:10.000,20.000,0.000|Bf:3,40|FS:1200,300>";
         for (const char* bad : {"", "<", "<>", "ok", "<|>", "<Idle>", "<Idle|MPos:>", "<Idle|MPos:1>", "<Idle|MPos:nan,1>", "<Idle|MPos:1,2|Bf:x>", "error:1"})
@@ -277,7 +280,8 @@ private slots:
             spec.machine = machine;
             const Plan plan = planOf(items, 200, 200, spec);
             const Program program = programOf(plan);
-            StandIn there(YOKAI_STANDIN, speaking(dialect) + QStringList{"--pace=12"});
+            // As a board that was homed to its far corner counts.
+            StandIn there(YOKAI_STANDIN, speaking(dialect) + QStringList{"--pace=12", "--offset=-300,-299.5"});
             const std::filesystem::path record = file("stopped.json").toStdString();
             CutControl control;
             int stops = 0;
@@ -512,7 +516,7 @@ private slots:
     {
         const auto batch = [&](QStringList more) { return run(YOKAI_BATCH, QStringList{"cut", YOKAI_DEMO_JOB, "--report", "-"} + more); };
         write(file("m.json"), "{\"yokai_machine\":1,\"length_unit\":\"mm\",\"kind\":\"laser\",\"bed\":{\"width\":400,\"depth\":400},\"tool\":{\"kerf\":0.2,\"lead_in\":1}}");
-        StandIn there(YOKAI_STANDIN, {"--machine=" + file("m.json"), "--askew=1.002,0.999,0.5,0.05,2,3", "--sheet=" + file("print.pdf")});
+        StandIn there(YOKAI_STANDIN, {"--machine=" + file("m.json"), "--askew=1.002,0.999,0.5,0.05,2,3", "--sheet=" + file("print.pdf"), "--offset=-400,12.5"});
         const Ran r = batch({"--port", there.port(), "--machine", file("m.json"), "--material", "Paper"});
         QVERIFY2(r.code == 0, qPrintable(r.err));
         const QJsonObject told = QJsonDocument::fromJson(r.bytes).object();

@@ -64,10 +64,17 @@ int indexOf(const Split& split, Rgba colour)
     return -1;
 }
 
+Gray8 coverage(const Split& split, int colour)
+{
+    ColourSet one{};
+    one[std::size_t(colour)] = true;
+    return coverageOf(split, one);
+}
+
 double areaOf(const Split& split, int colour)
 {
     double out = 0;
-    for (const std::uint8_t c : coverageOf(split, colour).all())
+    for (const std::uint8_t c : coverage(split, colour).all())
         out += c / 255.0;
     return out;
 }
@@ -117,12 +124,12 @@ private slots:
         // All shares together are the picture, wherever two colours meet.
         std::vector<int> sums(picture.size(), 0);
         for (std::size_t k = 0; k < split.colours.size(); ++k) {
-            const Gray8 coverage = coverageOf(split, int(k));
+            const Gray8 part = coverage(split, int(k));
             for (std::size_t i = 0; i < sums.size(); ++i)
-                sums[i] += coverage.all()[i];
+                sums[i] += part.all()[i];
         }
-        const auto part = std::count_if(sums.begin(), sums.end(), [](int s) { return s != 255; });
-        QVERIFY2(part < 40, qPrintable(QString::number(part))); // where three meet
+        const auto shared = std::count_if(sums.begin(), sums.end(), [](int s) { return s != 255; });
+        QVERIFY2(shared < 40, qPrintable(QString::number(shared))); // where three meet
     }
 
     // Two neighbours' outlines are the same line between them: to 0.02 mm at 300 ppi, and so are they to what was drawn.
@@ -134,7 +141,7 @@ private slots:
         constexpr double limit = 0.02 * 300 / 25.4; // px
         for (const int k : {0, 1}) {
             double worst = 0;
-            for (const Contour& c : traceEdge(coverageOf(split, k)))
+            for (const Contour& c : traceEdge(coverage(split, k)))
                 for (const Point p : c.points)
                     if (p.x > 20 && p.x < 180 && p.y > 20 && p.y < 160)
                         worst = std::max(worst, std::abs(distance(p, {100, 90}) - 60.3));
@@ -229,6 +236,18 @@ private slots:
         const QJsonArray rest = QJsonDocument::fromJson(without.bytes).object()["layers"].toArray();
         QCOMPARE(rest.size(), qsizetype(fox.size())); // one fewer, and the backing
         QCOMPARE(rest[0].toObject()["name"].toString(), QString("backing"));
+        // Colours of which there are only crumbs have no file, and that is said; the others have.
+        const QString coarse = dir.filePath("coarse/");
+        const Ran crumbs = batch({"--out", coarse, "--smallest-part", "150mm2"});
+        QVERIFY2(crumbs.code == 0 && crumbs.err.contains("lower --smallest-part"), qPrintable(crumbs.err));
+        qsizetype withFile = 0;
+        for (const QJsonValue l : QJsonDocument::fromJson(crumbs.bytes).object()["layers"].toArray()) {
+            QCOMPARE(l.toObject()["file"].toString().isEmpty(), l.toObject()["parts"].toInt() == 0);
+            withFile += !l.toObject()["file"].toString().isEmpty();
+        }
+        QVERIFY(withFile > 0 && withFile < qsizetype(fox.size()));
+        QCOMPARE(QDir(coarse).entryList({"*.svg"}).size(), withFile);
+        QCOMPARE(batch({"--out", coarse, "--smallest-part", "9000mm2"}).code, 3);
         QCOMPARE(batch({"--drop", "purple", "--out", folder}).code, 2);
         QVERIFY(batch({"--drop", "#00ff00", "--out", folder}).err.contains("no colour like"));
         QCOMPARE(batch({"--colours", "0", "--out", folder}).code, 2);

@@ -253,6 +253,10 @@ private slots:
         // And it can be gone on with from the place, also after the head was moved away.
         QVERIFY(machining().left());
         const double planned = plannedLength();
+        // To begin anew would cut twice what is cut; it is asked first.
+        answer("cut-left", "Go back");
+        QTest::mouseClick(find<QPushButton>("cut-run"), Qt::LeftButton);
+        QVERIFY(answered_ && !machining().busy() && machining().left());
         machining().jog({5, 5});
         QVERIFY(settled());
         QTest::mouseClick(find<QPushButton>("cut-go-on"), Qt::LeftButton);

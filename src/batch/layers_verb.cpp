@@ -1,6 +1,7 @@
 // layers: a flat-colour picture as one cut file a colour, all on the same sheet with the same marks.
 
 #include "base/file.h"
+#include "base/length.h"
 #include "job/colour_layers.h"
 #include "keep/colour.h"
 #include "layers/coverage.h"
@@ -11,6 +12,7 @@
 #include <algorithm>
 #include <cmath>
 #include <filesystem>
+#include <iostream>
 
 namespace yokai::batch {
 
@@ -63,6 +65,34 @@ std::string fileName(int number, std::string name)
     return (number < 10 ? "0" : "") + std::to_string(number) + "-" + name + ".svg";
 }
 
+// A file a layer that has anything, numbered from the bottom up; `files` says which.
+void addFolder(Outputs& outputs, const std::string& folder, const Drawing& sheet, const Piece& piece, const PieceResult& made, std::vector<std::string>& files)
+{
+    std::error_code error;
+    std::filesystem::create_directories(folder, error);
+    if (error)
+        throw Error(ErrorKind::Output, "cannot make the folder '{}': {}; choose another", folder, error.message());
+    int number = 0;
+    for (std::size_t k = 0; k < piece.layers.size(); ++k) {
+        if (made.layers[k].lines.empty()) {
+            std::cerr << "yokai-batch: of " << piece.layers[k].name << " all parts are under " << plainNumber(piece.layers[k].keep.smallestPart, 2)
+                      << " mm2, so it has no file; lower --smallest-part to have one\n";
+            continue;
+        }
+        files[k] = folder + fileName(++number, piece.layers[k].name);
+        outputs.add(files[k], ofLayer(sheet, piece.layers[k]), Content::Cut);
+    }
+}
+
+Json layerReport(const Layer& layer, const LayerResult& made, const std::string& file)
+{
+    double area = 0;
+    for (const Part& part : made.parts->all)
+        area += !part.opening && part.kept ? part.area : 0;
+    const auto& colours = layer.ofColours->colours;
+    return {{"name", layer.name}, {"colour", colours.size() == 1 ? hexOf(colours.front()) : std::string()}, {"area_mm2", std::round(area * 1e3) / 1e3}, {"parts", made.parts->keptParts}, {"file", file}};
+}
+
 } // namespace
 
 int layers(const Options& o)
@@ -81,44 +111,26 @@ int layers(const Options& o)
     const Derived d = derive(job, cache, {}, Want::Lines);
     requireLines(d);
     const double written = now();
+    const PieceResult& made = d.pieces.front();
     Drawing sheet = drawSheets(job, d, Content::Cut).front();
     if (sheet.cutMarks)
         sheet.marks = *std::exchange(sheet.cutMarks, std::nullopt);
     Outputs outputs;
     std::vector<std::string> files(piece.layers.size());
     for (const std::string& out : o.out) {
-        if (!out.ends_with('/')) {
-            if (isJob(out))
-                outputs.add(out, job, d);
-            else
-                outputs.add(out, sheet, Content::Cut);
-            continue;
-        }
-        std::error_code error;
-        std::filesystem::create_directories(out, error);
-        if (error)
-            throw Error(ErrorKind::Output, "cannot make the folder '{}': {}; choose another", out, error.message());
-        for (std::size_t k = 0; k < piece.layers.size(); ++k) {
-            files[k] = out + fileName(int(k) + 1, piece.layers[k].name);
-            outputs.add(files[k], ofLayer(sheet, piece.layers[k]), Content::Cut);
-        }
+        if (out.ends_with('/'))
+            addFolder(outputs, out, sheet, piece, made, files);
+        else if (isJob(out))
+            outputs.add(out, job, d);
+        else
+            outputs.add(out, sheet, Content::Cut);
     }
     outputs.write();
     if (!o.report.empty()) {
-        Json report = pieceReport(piece, d.pieces.front());
+        Json report = pieceReport(piece, made);
         report["layers"] = Json::array();
-        for (std::size_t k = 0; k < piece.layers.size(); ++k) {
-            const LayerResult& made = d.pieces.front().layers[k];
-            double area = 0;
-            for (const Part& part : made.parts->all)
-                area += !part.opening && part.kept ? part.area : 0;
-            const auto& colours = piece.layers[k].ofColours->colours;
-            report["layers"].push_back({{"name", piece.layers[k].name},
-                                        {"colour", colours.size() == 1 ? hexOf(colours.front()) : std::string()},
-                                        {"area_mm2", std::round(area * 1e3) / 1e3},
-                                        {"parts", made.parts->keptParts},
-                                        {"file", files[k]}});
-        }
+        for (std::size_t k = 0; k < piece.layers.size(); ++k)
+            report["layers"].push_back(layerReport(piece.layers[k], made.layers[k], files[k]));
         report["sheets"] = Json::array({sheetReport(job, d, 0)});
         report["sheet"] = report["sheets"][0];
         report["findings"] = findingsReport(job, d, false);

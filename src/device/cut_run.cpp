@@ -144,9 +144,7 @@ void CutRun::goOn(CutControl& control, const SerialMachine::Watch& watch, const 
                     throw Error(ErrorKind::Device,
                                 "where the machine stopped cannot be told for sure: path {} may be cut in part; look at it, and cut what is left as a new cut",
                                 std::to_string(runsDone() + 1));
-                // Of a plotter, in the middle of a line.
-                if (program_.dialect == Dialect::Hpgl)
-                    stood_ = status.at;
+                stood_ = status.at;
                 confirmed_ = sent_ = *next;
             }
             machine.reset(); // it stands still: this raises the tool and loses nothing

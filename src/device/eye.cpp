@@ -120,6 +120,7 @@ std::vector<MarkPair> findByEye(SerialMachine& machine, const Machine& profile, 
     machine.requireEye();
     machine.reset(); // the tool is up, whatever was before
     machine.greet(work);
+    machine.status(work); // with where its own zero lies, from which it says what it saw
     for (std::size_t k = 0; k < marks.size(); ++k) {
         work.report(double(k) / double(marks.size()), "looking for marks");
         if (marks[k].style != MarkStyle::Dots)

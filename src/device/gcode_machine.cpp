@@ -67,6 +67,12 @@ std::optional<MachineStatus> statusFrom(std::string_view line)
                 return std::nullopt;
             out.at = {v[0], v[1]};
             placed = true;
+            out.ownZero = field[0] == 'M';
+        } else if (field.starts_with("WCO:")) {
+            if (const auto v = numbers(4); v.size() >= 2)
+                out.offset = Point{v[0], v[1]};
+            else
+                return std::nullopt;
         } else if (field.starts_with("Bf:")) {
             if (const auto v = numbers(3); v.size() == 2)
                 out.freeChars = int(v[1]);
@@ -141,11 +147,23 @@ void GcodeMachine::greet(const Work& work, int patienceMs)
     }
 }
 
+// In what programs count: what it says from its own zero is moved by the offset it says now and then.
+std::optional<MachineStatus> GcodeMachine::heard(const QString& line)
+{
+    std::optional<MachineStatus> out = statusFrom(line.toStdString());
+    if (!out)
+        return out;
+    offset_ = out->offset.value_or(offset_);
+    if (out->ownZero)
+        out->at = out->at - offset_;
+    return out;
+}
+
 MachineStatus GcodeMachine::status(const Work& work, int patienceMs)
 {
     send("?");
     std::optional<MachineStatus> status;
-    listen(work, patienceMs, [&](const QString& line) { return (status = statusFrom(line.toStdString())).has_value(); });
+    listen(work, patienceMs, [&](const QString& line) { return (status = heard(line)).has_value(); });
     return *status;
 }
 
@@ -188,7 +206,7 @@ std::optional<Point> GcodeMachine::lookAlong(Point to, bool forLight, double mmP
         const Point at{xy[0].toDouble(&okX), xy[1].toDouble(&okY)};
         if (!okX || !okY)
             break;
-        return parts[1] == QLatin1String("1") ? std::optional(at) : std::nullopt;
+        return parts[1] == QLatin1String("1") ? std::optional(at - offset_) : std::nullopt;
     }
     throw Error(ErrorKind::Device, "the machine's answer about what its eye sees makes no sense; try again");
 }
@@ -255,7 +273,7 @@ struct GcodeMachine::Streaming {
 };
 
 // Takes what the machine said. Throws Error(Device) where it refuses or stopped.
-void GcodeMachine::hear(const QString& said, Streaming& s, Streamed& progress, const Watch& watch) const
+void GcodeMachine::hear(const QString& said, Streaming& s, Streamed& progress, const Watch& watch)
 {
     const auto confirm = [&](std::size_t line, qsizetype under) {
         progress.confirmed = line;
@@ -267,7 +285,7 @@ void GcodeMachine::hear(const QString& said, Streaming& s, Streamed& progress, c
         return confirm(progress.confirmed + 1, s.under - qsizetype(s.lines[progress.confirmed].size()) - 1);
     if (said.startsWith(QLatin1String("error:")) || said.startsWith(QLatin1String("ALARM:")))
         throw Error(ErrorKind::Device, "{}", refusal(s.lines[progress.confirmed], said));
-    const auto status = statusFrom(said.toStdString());
+    const auto status = heard(said);
     if (!status)
         return;
     if (status->state == MachineState::Alarm)

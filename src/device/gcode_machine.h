@@ -32,8 +32,10 @@ private:
     std::string refusal(const std::string& line, const QString& answer) const override;
     std::optional<MachineStatus> halt();
     struct Streaming;
-    void hear(const QString& said, Streaming& s, Streamed& progress, const Watch& watch) const;
+    void hear(const QString& said, Streaming& s, Streamed& progress, const Watch& watch);
+    std::optional<MachineStatus> heard(const QString& line);
     int buffer_;
+    Point offset_; // of its own zero from where programs count
 };
 
 } // namespace yokai

@@ -26,7 +26,9 @@ enum class MachineState { Idle, Run, Hold, Jog, Home, Alarm, Unknown };
 
 struct MachineStatus {
     MachineState state = MachineState::Unknown;
-    Point at;                // mm, as the machine counts
+    Point at;                // mm, as programs count
+    bool ownZero = false;    // `at`, as it was said, is from the machine's own zero instead,
+    std::optional<Point> offset; // which lies there from theirs; it is not said each time
     bool placed = true;      // `at` is known
     bool stands = true;      // it has come to rest
     int freeChars = -1;      // of its buffer; -1: it does not say

@@ -30,6 +30,7 @@ struct DeviceSpec {
     Limits limits;
     double toolSeconds = 0, bladeOffset = 0;
     double eyeX = 0, eyeY = 0; // from the tool
+    Point offset;              // of G-code: where its own zero lies from where programs count
     double powerMost = 1000, forceMost = 500;
     double pace = 0; // times as fast as life; 0: as fast as can be
     std::vector<Fault> faults;
@@ -50,6 +51,14 @@ protected:
     // Of what was taken, one line; false: it waits for room, or for the motors to stop, or there is none. Sets `waits_`.
     virtual bool tryLine() = 0;
 
+    // Into the buffer, where there is room.
+    void keep(char c, std::size_t size)
+    {
+        if (buffer_.size() < size)
+            buffer_ += c;
+        else
+            ++lost_;
+    }
     // An answer, spoilt or kept back where a fault has it so; after the line it is to.
     void answerLine(std::string said);
     std::string own(const std::string& request); // what follows $Y; gives the answer
@@ -68,8 +77,7 @@ protected:
     std::string buffer_;  // characters not yet taken in
     bool waits_ = false;  // a line waits for the motors
     bool stalled_ = false;
-    double clock_ = 0;     // seconds since it was reset
-    std::size_t lost_ = 0; // characters that found no room
+    double clock_ = 0; // seconds since it was reset
     Point target_;
     bool down_ = false; // the tool
 
@@ -79,7 +87,7 @@ private:
     void setOff(const Fault& fault);
     bool garbles_ = false;
     double stalledUntil_ = 0, pulledUntil_ = 0, wall_ = 0;
-    std::size_t lines_ = 0; // taken in
+    std::size_t lines_ = 0, lost_ = 0; // taken in; characters that found no room
     std::string toSay_;     // of a request of its own
     Point tip_;
     Point heading_{1, 0};

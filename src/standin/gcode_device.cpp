@@ -63,10 +63,7 @@ bool GcodeDevice::take(const std::string& bytes)
         if (c == '\r')
             continue;
         said = true;
-        if (buffer_.size() < bufferSize)
-            buffer_ += c;
-        else
-            ++lost_;
+        keep(c, bufferSize);
     }
     return said;
 }
@@ -99,6 +96,7 @@ void GcodeDevice::reset()
     target_ = motors_.at();
     buffer_.clear();
     waits_ = jogging_ = stalled_ = false;
+    asked_ = 0;
     clock_ = 0;
     motion_ = 0;
     absolute_ = true;
@@ -118,13 +116,20 @@ GcodeDevice::State GcodeDevice::state() const
     return motors_.idle() && !waits_ ? State::Idle : State::Run;
 }
 
-std::string GcodeDevice::status() const
+// Said with the first state, and with some of those to come.
+std::string GcodeDevice::offsetNow()
+{
+    constexpr int every = 10;
+    return asked_++ % every == 0 ? "|WCO:" + places(spec_.offset) : std::string();
+}
+
+std::string GcodeDevice::status()
 {
     const std::map<State, const char*> names = {
         {State::Idle, "Idle"}, {State::Run, "Run"}, {State::Hold, motors_.still() ? "Hold:0" : "Hold:1"}, {State::Jog, "Jog"}, {State::Alarm, "Alarm"}};
-    return "<" + std::string(names.at(state())) + "|MPos:" + places(motors_.at()) + "|Bf:" + std::to_string(motors_.free()) + "," +
+    return "<" + std::string(names.at(state())) + "|MPos:" + places(motors_.at() + spec_.offset) + "|Bf:" + std::to_string(motors_.free()) + "," +
            std::to_string(bufferSize - buffer_.size()) + (motors_.lastLine() > 0 ? "|Ln:" + std::to_string(motors_.lastLine()) : "") +
-           "|FS:" + plainNumber(motors_.speed() * 60, 0) + "," + plainNumber(down_ ? power_ : 0, 0) + ">";
+           "|FS:" + plainNumber(motors_.speed() * 60, 0) + "," + plainNumber(down_ ? power_ : 0, 0) + offsetNow() + ">";
 }
 
 bool GcodeDevice::tryLine()
@@ -312,7 +317,7 @@ std::string GcodeDevice::probe(Point to, bool away, double speed)
     // What it reads strays a little; where it is, does not.
     const Point read = found >= 0 && way > 0 ? at + unit(to - from) * bed_.stray() : at;
     static_cast<void>(probeUntouched); // 38.3 and 38.5 end quietly where there is nothing
-    return "[PRB:" + places(read) + ":" + (found >= 0 ? "1" : "0") + "]\r\nok";
+    return "[PRB:" + places(read + spec_.offset) + ":" + (found >= 0 ? "1" : "0") + "]\r\nok";
 }
 
 } // namespace yokai::standin

@@ -20,10 +20,12 @@ private:
     std::string probe(Point to, bool away, double speed);
     std::string jog(const std::string& line);
     void reset();
-    std::string status() const;
+    std::string status();
+    std::string offsetNow();
     State state() const;
 
     bool alarm_ = false, jogging_ = false;
+    int asked_ = 0; // for its state
     // Of the words: what holds until it is said otherwise.
     int motion_ = 0;
     double feed_ = 0, unit_ = 1, power_ = 0;

@@ -29,10 +29,7 @@ bool HpglDevice::take(const std::string& bytes)
             continue;
         }
         said = true;
-        if (buffer_.size() < bufferSize)
-            buffer_ += c;
-        else
-            ++lost_;
+        keep(c, bufferSize);
     }
     return said;
 }

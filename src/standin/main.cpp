@@ -29,6 +29,7 @@ constexpr const char* help = "yokai-standin [OPTION=VALUE...]\n\n"
                              "  --sheet=FILE.pdf          the print on its bed\n"
                              "  --askew=SX,SY,TURN,SKEW,X,Y[,SWELL]  stretch both ways, degrees, mm: how it lies\n"
                              "  --cover=X,Y               something white lies on this place of the sheet; again for more\n"
+                             "  --offset=X,Y              where its own zero lies from where programs count, as after homing to a far corner\n"
                              "  --eye=MM                  how far one reading strays (0.03)\n"
                              "  --light=UNEVEN,NOISE      of the camera, 0..1 and 0..255\n"
                              "  --seed=N                  of all that strays\n"
@@ -111,6 +112,9 @@ Setting setUp(int argc, char** argv, Bed& bed)
         } else if (name == "--cover") {
             const auto v = figures(value);
             bed.cover({v[0], v.size() > 1 ? v[1] : 0});
+        } else if (name == "--offset") {
+            const auto v = figures(value);
+            out.device.offset = {v[0], v.size() > 1 ? v[1] : 0};
         } else if (name == "--eye")
             bed.setReading(figures(value).front());
         else if (name == "--light") {

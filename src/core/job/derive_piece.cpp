@@ -98,8 +98,12 @@ void deriveLayer(const Piece& piece, const Layer& layer, const Made<Framed>& fra
         printed = run(PrintedIn{framed, coverage, parts});
         out.printed = printed.value;
     }
-    if (parts->contours.empty())
+    if (parts->contours.empty()) {
+        // A colour of which there are only crumbs is no fault, beside others.
+        if (layer.ofColours && piece.layers.size() > 1)
+            return;
         throw Error(ErrorKind::Input, nothingKept(piece, layer, out));
+    }
     out.kept = keptBox(*parts, of.pxPerMm);
     out.lines = cutLines(layer.lines, {parts, out.kept, of.pxPerMm, coverage->uncertain, of.sourceToMm}, run);
     const Made<DistanceField> edgeOfAll = run(FieldIn{parts, -1, 0});
@@ -157,12 +161,16 @@ void derivePiece(const Piece& piece, Run& run, Want want, PieceResult& out)
     for (const Layer& layer : piece.layers) {
         out.layers.emplace_back();
         deriveLayer(piece, layer, framed, run, want, out, out.layers.back());
+        if (out.layers.back().parts->contours.empty())
+            continue;
         out.kept.add(out.layers.back().kept);
         out.box.add(out.layers.back().kept);
         out.box.add(out.layers.back().kept.grown(out.layers.back().printReach.mm()));
         for (const CutLine& line : out.layers.back().lines)
             out.box.add(bounds(*line.paths));
     }
+    if (out.kept.empty())
+        throw Error(ErrorKind::Input, nothingKept(piece, piece.layers.front(), out.layers.front()));
 }
 
 } // namespace yokai

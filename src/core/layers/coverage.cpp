@@ -5,34 +5,18 @@
 #include <opencv2/imgproc.hpp>
 
 #include <algorithm>
-#include <array>
 #include <cmath>
 
 namespace yokai {
 
 namespace {
 
-using Set = std::array<bool, 256>; // of labels; never of noColour
-
-Set setOf(const Split& split, const std::vector<Rgba>& colours)
+ColourSet setOf(const Split& split, const std::vector<Rgba>& colours)
 {
-    Set out{};
+    ColourSet out{};
     for (const Rgba c : colours)
         if (const auto k = colourIn(split, c))
             out[std::size_t(*k)] = true;
-    return out;
-}
-
-// How far each pixel is of any of those.
-Gray8 coverageOfSet(const Split& split, const Set& set, const Work& work)
-{
-    Gray8 out(split.label.width(), split.label.height());
-    eachRow(out.height(), out.width(), work, [&](int y) {
-        for (int x = 0; x < out.width(); ++x) {
-            const int share = split.share.at(x, y);
-            out.at(x, y) = std::uint8_t((set[split.label.at(x, y)] ? share : 0) + (set[split.other.at(x, y)] ? 255 - share : 0));
-        }
-    });
     return out;
 }
 
@@ -56,7 +40,7 @@ Gray8 grown(const Gray8& coverage, double spread, const Work& work)
 }
 
 // Openings in which there is nothing but what lies above become its own.
-void closeCovered(Gray8& coverage, const Split& split, const Set& above, const Work& work)
+void closeCovered(Gray8& coverage, const Split& split, const ColourSet& above, const Work& work)
 {
     Gray8 outside(coverage.width(), coverage.height());
     for (std::size_t k = 0; k < coverage.size(); ++k)
@@ -87,6 +71,18 @@ void closeCovered(Gray8& coverage, const Split& split, const Set& above, const W
 
 } // namespace
 
+Gray8 coverageOf(const Split& split, const ColourSet& set, const Work& work)
+{
+    Gray8 out(split.label.width(), split.label.height());
+    eachRow(out.height(), out.width(), work, [&](int y) {
+        for (int x = 0; x < out.width(); ++x) {
+            const int share = split.share.at(x, y);
+            out.at(x, y) = std::uint8_t((set[split.label.at(x, y)] ? share : 0) + (set[split.other.at(x, y)] ? 255 - share : 0));
+        }
+    });
+    return out;
+}
+
 std::optional<int> colourIn(const Split& split, Rgba colour)
 {
     constexpr double near = 20; // CIEDE2000: farther it is another
@@ -102,12 +98,12 @@ std::optional<int> colourIn(const Split& split, Rgba colour)
 
 Gray8 layerCoverage(const Split& split, const LayerOf& layer, const Work& work)
 {
-    const Set own = setOf(split, layer.own), above = setOf(split, layer.above);
-    Gray8 out = coverageOfSet(split, own, work);
+    const ColourSet own = setOf(split, layer.own), above = setOf(split, layer.above);
+    Gray8 out = coverageOf(split, own, work);
     if (layer.closeCovered && !layer.above.empty())
         closeCovered(out, split, above, work);
     if (layer.spread > 0 && !layer.above.empty()) {
-        const Gray8 covered = coverageOfSet(split, above, work), wide = grown(out, layer.spread, work);
+        const Gray8 covered = coverageOf(split, above, work), wide = grown(out, layer.spread, work);
         for (std::size_t k = 0; k < out.size(); ++k)
             out.all()[k] = std::uint8_t(std::min(255, int(out.all()[k]) + int(std::min(covered.all()[k], wide.all()[k]))));
     }

@@ -5,9 +5,14 @@
 
 #include "layers/split.h"
 
+#include <array>
 #include <optional>
 
 namespace yokai {
+
+// How far each pixel is of any of those colours, 0..255: what outlines are traced in. Two neighbours' add up to 255 along their border.
+using ColourSet = std::array<bool, 256>; // by label; never of noColour
+Gray8 coverageOf(const Split& split, const ColourSet& colours, const Work& work = {});
 
 struct LayerOf {
     std::vector<Rgba> own;   // its colours, as the picture's nearest

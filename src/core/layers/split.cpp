@@ -151,23 +151,25 @@ public:
     Split split()
     {
         const int w = px_.width(), h = px_.height();
-        out_.label = Raster<std::uint8_t>(w, h, undecided);
+        out_.label = Raster<std::uint8_t>(w, h);
         out_.other = Raster<std::uint8_t>(w, h, noColour);
         out_.share = Gray8(w, h, 255);
         fillNearest();
+        // What is flat decides what is not; so they are told apart first.
+        Raster<std::uint8_t> flat(w, h, undecided);
         eachRow(h, w, work_, [&](int y) {
             for (int x = 0; x < w; ++x)
                 if (px_.at(x, y).a == 0)
-                    out_.label.at(x, y) = noColour;
+                    flat.at(x, y) = noColour;
                 else if (isFlat(px_, x, y))
-                    out_.label.at(x, y) = nearestTo(px_.at(x, y));
+                    flat.at(x, y) = nearestTo(px_.at(x, y));
         });
-        // What is flat decides what is not; so they are told apart before any is written.
-        const Raster<std::uint8_t> flat = copyOf(out_.label);
         eachRow(h, w, work_, [&](int y) {
-            for (int x = 0; x < w; ++x)
+            for (int x = 0; x < w; ++x) {
+                out_.label.at(x, y) = flat.at(x, y);
                 if (flat.at(x, y) == undecided)
                     mixture(flat, x, y);
+            }
         });
         for (const std::uint8_t l : out_.label.all())
             if (l != noColour)
@@ -178,12 +180,6 @@ public:
 
 private:
     static constexpr std::uint8_t undecided = 254, unknown = 253;
-    static Raster<std::uint8_t> copyOf(const Raster<std::uint8_t>& r)
-    {
-        Raster<std::uint8_t> out(r.width(), r.height());
-        std::copy(r.all().begin(), r.all().end(), out.all().begin());
-        return out;
-    }
     static std::size_t cellOf(Rgba c) { return std::size_t((c.r >> 3) << 10 | (c.g >> 3) << 5 | (c.b >> 3)); }
     void sortByArea()
     {
@@ -311,18 +307,5 @@ private:
 } // namespace
 
 Split splitColours(const Rgba8& picture, const SplitSpec& spec, const Work& work) { return Splitter(picture, spec, work).split(); }
-
-Gray8 coverageOf(const Split& split, int colour, const Work& work)
-{
-    Gray8 out(split.label.width(), split.label.height());
-    const auto is = std::uint8_t(colour);
-    eachRow(out.height(), out.width(), work, [&](int y) {
-        for (int x = 0; x < out.width(); ++x) {
-            const std::uint8_t share = split.share.at(x, y);
-            out.at(x, y) = split.label.at(x, y) == is ? share : split.other.at(x, y) == is ? std::uint8_t(255 - share) : std::uint8_t(0);
-        }
-    });
-    return out;
-}
 
 } // namespace yokai

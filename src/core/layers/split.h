@@ -32,7 +32,4 @@ struct Split {
 // Throws Error(Input) where nothing is to be told apart: all is transparent.
 Split splitColours(const Rgba8& picture, const SplitSpec& spec, const Work& work = {});
 
-// How far each pixel is of that colour, 0..255: what outlines are traced in. Two neighbours' add up to 255 along their border.
-Gray8 coverageOf(const Split& split, int colour, const Work& work = {});
-
 } // namespace yokai

@@ -8,6 +8,7 @@
 
 #include <QCheckBox>
 #include <QFileDialog>
+#include <QStyle>
 #include <QHBoxLayout>
 #include <QInputDialog>
 #include <QLabel>
@@ -164,7 +165,8 @@ void CutPanel::makePresses()
     pair(find_, round_);
     pair(faint_, run_);
     note_ = addNote();
-    goOn_ = press("cut-go-on", tr("Go on"), tr("From the last path that was finished; nothing is cut twice"), [this] { desk_.machining().goOn(); });
+    goOn_ = press("cut-go-on", tr("Go on"), tr("From where it stopped; nothing is cut twice"), [this] { desk_.machining().goOn(); });
+    goOn_->setProperty("kind", "primary");
     drop_ = press("cut-drop", tr("Forget it"), tr("What is left of it is not cut"), [this] { desk_.machining().dropLeft(); });
     keepShown(pair(goOn_, drop_), [this] { return desk_.machining().left().has_value() && !desk_.machining().busy(); });
 }
@@ -251,6 +253,12 @@ void CutPanel::refreshMachine()
     run_->setText(machining.port().isEmpty() ? tr("Try the cut") : tr("Cut"));
     run_->setToolTip(machining.port().isEmpty() ? tr("Print on the stand-in, find the marks, fit, cut, and see where it landed") : tr("Finds the marks where that is still to be done, and cuts"));
     run_->setEnabled(may);
+    // What is next is to finish what was begun.
+    if (const QString kind = machining.left() ? QString() : QStringLiteral("primary"); run_->property("kind").toString() != kind) {
+        run_->setProperty("kind", kind);
+        run_->style()->unpolish(run_);
+        run_->style()->polish(run_);
+    }
     find_->setEnabled(may && desk_.job().cut.useFit && desk_.job().cut.marksBy != MarksBy::Hand);
     round_->setEnabled(may && fits);
     faint_->setEnabled(may && fits);
@@ -275,6 +283,12 @@ void CutPanel::openPicture()
 
 void CutPanel::run()
 {
+    const auto& left = desk_.machining().left();
+    enum Again { Anew, Leave };
+    if (left && theme::ask(this, "cut-left", tr("'%1' is cut in part").arg(text(left->name)),
+                           tr("%1 of %2 paths are cut. Go on cuts what is left; a new cut forgets it, and cuts all from the beginning.").arg(left->runs).arg(left->program.done.size()),
+                           {{tr("Begin anew"), QMessageBox::AcceptRole}, {tr("Go back"), QMessageBox::RejectRole}}, Leave, Leave) != Anew)
+        return;
     desk_.machining().cut([this](const QStringList& doubts) {
         enum Answer { Cut, Back };
         return theme::ask(this, "doubtful-fit", tr("Look at the fit first"), doubts.join(QLatin1Char('\n')),
