@@ -523,6 +523,16 @@ private slots:
         QVERIFY(std::abs(told["fit"].toObject()["turn_deg"].toDouble() - 0.5) < 0.03);
         QCOMPARE(told["marks"].toArray().size(), 5);
         QCOMPARE(report(linkTo(there))["cuts"].toArray().size(), qsizetype(told["paths_cut"].toInt()));
+        // The stand-in itself says how far each cut is from the lines as designed.
+        QCOMPARE(run(YOKAI_BATCH, {"sheet", YOKAI_DEMO_JOB, "--cut", file("designed.svg")}).code, 0);
+        {
+            StandIn knows(YOKAI_STANDIN, {"--machine=" + file("m.json"), "--askew=1.002,0.999,0.5,0.05,2,3", "--sheet=" + file("print.pdf"), "--lines=" + file("designed.svg"), "--report=" + file("landed.json")});
+            QCOMPARE(batch({"--port", knows.port(), "--machine", file("m.json"), "--material", "Paper"}).code, 0);
+        }
+        const QJsonObject landed = QJsonDocument::fromJson(read(file("landed.json"))).object();
+        QVERIFY2(landed["worst_mm"].toDouble() > 0.001 && landed["worst_mm"].toDouble() < 0.1, qPrintable(QString::number(landed["worst_mm"].toDouble())));
+        for (const QJsonValue cut : landed["cuts"].toArray())
+            QVERIFY(cut.toObject()["mean_mm"].toDouble() <= cut.toObject()["worst_mm"].toDouble() && cut.toObject().contains("worst_mm"));
         // One mark that lies astray is left out by the others; nothing is cut by that until somebody is sure.
         QJsonObject measured{{"marks", told["marks"]}};
         QJsonArray marks = told["marks"].toArray();

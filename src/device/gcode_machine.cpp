@@ -242,6 +242,7 @@ struct GcodeMachine::Streaming {
     int idle = 0; // times it was seen with nothing to do and nothing in its buffer
     // Answers still to come to ?, and of those how many were asked for before the newest lines were sent: they know nothing of them.
     int awaited = 0, stale = 0;
+    bool rests = false; // all is answered, and it stands still
     QElapsedTimer heard, asked;
 
     // As many lines as fit beside those under way.
@@ -254,11 +255,13 @@ struct GcodeMachine::Streaming {
             ++sent;
         }
         if (!out.isEmpty()) {
-            stale = awaited;
+            forgetAsked();
             idle = 0;
         }
         return out;
     }
+    // What was asked for before now is of no use.
+    void forgetAsked() { stale = awaited; }
     // Whether it has all that was sent behind it, though an answer was spoilt on its way.
     bool isDone(const MachineStatus& status, bool missing, qsizetype buffer)
     {
@@ -267,6 +270,7 @@ struct GcodeMachine::Streaming {
             --stale;
             return false;
         }
+        rests = rests || (!missing && status.state == MachineState::Idle);
         idle = status.state == MachineState::Idle && status.freeChars >= buffer && missing ? idle + 1 : 0;
         return idle == 2; // an answer may just be on its way
     }
@@ -278,6 +282,8 @@ void GcodeMachine::hear(const QString& said, Streaming& s, Streamed& progress, c
     const auto confirm = [&](std::size_t line, qsizetype under) {
         progress.confirmed = line;
         s.under = under;
+        if (line == s.lines.size())
+            s.forgetAsked();
         if (watch.told)
             watch.told(progress);
     };
@@ -292,7 +298,7 @@ void GcodeMachine::hear(const QString& said, Streaming& s, Streamed& progress, c
         throw Error(ErrorKind::Device, "{}", refusal({}, QStringLiteral("ALARM:")));
     if (watch.seen)
         watch.seen(*status);
-    if (s.isDone(*status, progress.sent > progress.confirmed, buffer_))
+    if (s.isDone(*status, progress.confirmed < s.lines.size(), buffer_))
         confirm(progress.sent, 0);
 }
 
@@ -308,7 +314,8 @@ void GcodeMachine::stream(const Rest& rest, std::size_t number, CutControl& cont
     s.heard.start();
     s.asked.start();
     try {
-        while (progress.confirmed < s.lines.size()) {
+        // Answered is not done: it may have some moves in its memory.
+        while (progress.confirmed < s.lines.size() || !s.rests) {
             work.check();
             if (control.hold != s.held) {
                 s.held = control.hold;

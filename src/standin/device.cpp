@@ -187,9 +187,10 @@ void Device::obey(const std::string& request)
     throw Error(ErrorKind::Usage, "unknown request");
 }
 
-std::string Device::report() const
+std::string Device::report(const Lines* lines) const
 {
     nlohmann::json cuts = nlohmann::json::array();
+    double worst = -1;
     for (const Cut& cut : cuts_) {
         if (cut.power < leastPower * spec_.powerMost)
             continue;
@@ -201,8 +202,16 @@ std::string Device::report() const
             onSheet.push_back({std::round(design.x * 1e5) / 1e5, std::round(design.y * 1e5) / 1e5});
         }
         cuts.push_back({{"line", cut.line}, {"power", cut.power}, {"bed_mm", std::move(onBed)}, {"sheet_mm", std::move(onSheet)}});
+        if (const auto landed = lines ? lines->landed(cut, &cut == &cuts_.front()) : std::nullopt) {
+            cuts.back()["worst_mm"] = std::round(landed->worst * 1e4) / 1e4;
+            cuts.back()["mean_mm"] = std::round(landed->mean * 1e4) / 1e4;
+            worst = std::max(worst, landed->worst);
+        }
     }
-    return nlohmann::json{{"seconds", clock_}, {"lines", lines_}, {"characters_lost", lost_}, {"cuts", std::move(cuts)}}.dump();
+    nlohmann::json out{{"seconds", clock_}, {"lines", lines_}, {"characters_lost", lost_}, {"cuts", std::move(cuts)}};
+    if (worst >= 0)
+        out["worst_mm"] = std::round(worst * 1e4) / 1e4;
+    return out.dump();
 }
 
 std::unique_ptr<Device> deviceOf(const DeviceSpec& spec, Bed& bed, Link& link)

@@ -3,6 +3,7 @@
 #pragma once
 
 #include "bed.h"
+#include "landing.h"
 #include "link.h"
 #include "motion.h"
 
@@ -41,8 +42,8 @@ public:
     Device(const DeviceSpec& spec, Bed& bed, Link& link) : spec_(spec), bed_(bed), link_(link), motors_(spec.limits) {}
     virtual ~Device() = default;
     void serve(const std::atomic<bool>& over);
-    // What it did: every cut, how far off the print's lines it is thought to be told by who knows them; JSON.
-    std::string report() const;
+    // What it did: every cut, and how far it is from the lines it should lie on, where those are known; JSON.
+    std::string report(const Lines* lines = nullptr) const;
     std::vector<unsigned char> picture() const { return bed_.cutSheet(cuts_); }
 
 protected:

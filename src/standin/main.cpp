@@ -27,6 +27,7 @@ constexpr const char* help = "yokai-standin [OPTION=VALUE...]\n\n"
                              "  --machine=FILE.json|NAME  the machine it is: bed, motion, blade, eye\n"
                              "  --link=NAME               a name for the line that stays the same when it is lost and comes back\n"
                              "  --sheet=FILE.pdf          the print on its bed\n"
+                             "  --lines=FILE.svg|dxf      the cut lines as designed: the report then says how far each cut is from them\n"
                              "  --askew=SX,SY,TURN,SKEW,X,Y[,SWELL]  stretch both ways, degrees, mm: how it lies\n"
                              "  --cover=X,Y               something white lies on this place of the sheet; again for more\n"
                              "  --offset=X,Y              where its own zero lies from where programs count, as after homing to a far corner\n"
@@ -72,7 +73,8 @@ Fault faultOf(const std::string& text)
 
 struct Setting {
     DeviceSpec device;
-    std::string link, sheet, report, picture;
+    std::string link, sheet, report, picture, lines;
+    ToolSpec tool;
 };
 
 Setting setUp(int argc, char** argv, Bed& bed)
@@ -96,7 +98,10 @@ Setting setUp(int argc, char** argv, Bed& bed)
             d.powerMost = m.tool.powerMost;
             d.eyeX = m.eye.x.mm();
             d.eyeY = m.eye.y.mm();
-        } else if (name == "--link")
+            out.tool = m.tool;
+        } else if (name == "--lines")
+            out.lines = value;
+        else if (name == "--link")
             out.link = value;
         else if (name == "--sheet")
             out.sheet = value;
@@ -152,6 +157,9 @@ int main(int argc, char** argv)
         const Setting setting = setUp(argc, argv, bed);
         if (!setting.sheet.empty())
             bed.print(setting.sheet);
+        std::optional<Lines> lines;
+        if (!setting.lines.empty())
+            lines.emplace(setting.lines, setting.tool);
         Link link(setting.link);
         std::cout << "PORT " << link.port() << std::endl;
         // Whoever started us holds our standard input; when it is gone, so are we.
@@ -165,7 +173,7 @@ int main(int argc, char** argv)
         const auto device = deviceOf(setting.device, bed, link);
         device->serve(*over);
         if (!setting.report.empty())
-            writeFile(setting.report, device->report());
+            writeFile(setting.report, device->report(lines ? &*lines : nullptr));
         if (!setting.picture.empty())
             writeFile(setting.picture, device->picture());
         if (!setting.link.empty())

@@ -3,6 +3,7 @@
 #include "formats/machine/own_files.h"
 #include "formats/pdf/pdf.h"
 #include "machine/kerf.h"
+#include "path/near_line.h"
 
 #include <QCoreApplication>
 #include <QFileInfo>
@@ -13,48 +14,6 @@
 namespace yokai {
 
 namespace {
-
-// The nearest place of a line, by cells: cuts have thousands of places.
-class NearLine {
-public:
-    explicit NearLine(Polyline points) : points_(std::move(points))
-    {
-        for (std::size_t k = 0; k + 1 < points_.size(); ++k) {
-            const int steps = int(distance(points_[k], points_[k + 1]) / cell) + 1;
-            for (int s = 0; s <= steps; ++s)
-                cells_[cellOf(mix(points_[k], points_[k + 1], double(s) / steps))].push_back(k);
-        }
-    }
-    Point to(Point p) const
-    {
-        const auto [x, y] = cellOf(p);
-        Point best = points_.front();
-        const auto look = [&](std::size_t k) {
-            const Point d = points_[k + 1] - points_[k];
-            const Point q = points_[k] + d * std::clamp(dot(p - points_[k], d) / std::max(1e-18, dot(d, d)), 0.0, 1.0);
-            if (distance(p, q) < distance(p, best))
-                best = q;
-        };
-        bool any = false;
-        for (int dy = -1; dy <= 1; ++dy)
-            for (int dx = -1; dx <= 1; ++dx)
-                if (const auto found = cells_.find({x + dx, y + dy}); found != cells_.end())
-                    for (const std::size_t k : found->second) {
-                        look(k);
-                        any = true;
-                    }
-        for (std::size_t k = 0; !any && k + 1 < points_.size(); ++k)
-            look(k);
-        return best;
-    }
-
-private:
-    static constexpr double cell = 1; // mm
-    using Cell = std::pair<int, int>;
-    static Cell cellOf(Point p) { return {int(std::floor(p.x / cell)), int(std::floor(p.y / cell))}; }
-    Polyline points_;
-    std::map<Cell, std::vector<std::size_t>> cells_;
-};
 
 // The line an item's cut should lie on, on the sheet, y up.
 Polyline wanted(const CutItem& item, const Machine& machine, double height)
@@ -84,7 +43,7 @@ void compare(const nlohmann::json& report, const CutOrder& order, const CutDone&
         const auto& onBed = cuts[i].at("bed_mm");
         const auto& onSheet = cuts[i].at("sheet_mm");
         const int item = done.plan.runs[i].item;
-        const auto line = lines.try_emplace(item, wanted(order.sheet.cuts[std::size_t(item)], done.plan.machine, order.sheet.height)).first;
+        const auto line = lines.try_emplace(item, std::vector<Polyline>{wanted(order.sheet.cuts[std::size_t(item)], done.plan.machine, order.sheet.height)}).first;
         const auto point = [](const nlohmann::json& j) { return Point{j[0].get<double>(), j[1].get<double>()}; };
         const double in = std::max(tool.leadIn.mm(), i == 0 ? 4 * tool.bladeOffset.mm() : 0.0) + 0.05, outWay = tool.leadOut.mm() + 0.05;
         double whole = 0, way = 0;
