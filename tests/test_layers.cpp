@@ -1,12 +1,15 @@
 // A flat-colour picture told apart into its colours: made pictures whose areas and borders are known.
 
 #include "base/error.h"
+#include "formats/cut_file.h"
 #include "keep/colour.h"
 #include "layers/coverage.h"
 #include "layers/split.h"
 #include "outline/contour.h"
 #include "run.h"
 #include "shapes.h"
+
+#include <opencv2/core.hpp>
 
 #include <QDir>
 #include <QImage>
@@ -21,6 +24,7 @@
 #include <map>
 #include <numbers>
 #include <numeric>
+#include <random>
 
 using namespace yokai;
 using namespace yokai::test;
@@ -73,10 +77,8 @@ Gray8 coverage(const Split& split, int colour)
 
 double areaOf(const Split& split, int colour)
 {
-    double out = 0;
-    for (const std::uint8_t c : coverage(split, colour).all())
-        out += c / 255.0;
-    return out;
+    const Gray8 part = coverage(split, colour);
+    return std::accumulate(part.all().begin(), part.all().end(), 0.0) / 255;
 }
 
 const std::vector<Rgba> fox = {{240, 126, 38, 255}, {250, 214, 60, 255}, {34, 36, 70, 255}, {252, 250, 244, 255}, {190, 40, 60, 255}};
@@ -170,8 +172,116 @@ private slots:
         const auto at = [](double x, double y) { return y < 50 ? 3 : x < 60 ? 0 : x < 120 ? 1 : 2; };
         const Rgba8 picture = painted(180, 120, greens, at);
         QCOMPARE(splitColours(picture, {}).colours.size(), std::size_t(3));
-        QCOMPARE(splitColours(picture, {0, 2}).colours.size(), std::size_t(4));
-        QCOMPARE(splitColours(picture, {2, 10}).colours.size(), std::size_t(2));
+        SplitSpec fine, two, picked;
+        fine.merge = 2;
+        two.colours = 2;
+        QCOMPARE(splitColours(picture, fine).colours.size(), std::size_t(4));
+        QCOMPARE(splitColours(picture, two).colours.size(), std::size_t(2));
+        // One that was picked is a colour of its own, however like another; the rest are what they were.
+        picked.picked = {greens[1]};
+        const Split apart = splitColours(picture, picked);
+        QCOMPARE(apart.colours.size(), std::size_t(4));
+        for (const Rgba c : greens)
+            QVERIFY(indexOf(apart, c) >= 0);
+        QCOMPARE(int(apart.label.at(30, 80)), *colourIn(apart, greens[0]));
+        QCOMPARE(int(apart.label.at(90, 80)), *colourIn(apart, greens[1]));
+        QCOMPARE(splitColours(painted(180, 120, greens, [](double, double y) { return y < 50 ? 3 : 2; }), picked).colours.size(), std::size_t(2)); // it is not there
+    }
+
+    // Of a colour one area alone may be taken; all others stay, borders and all.
+    void oneAreaIsTaken()
+    {
+        const auto at = [](double x, double y) { return std::hypot(x - 50, y - 60) < 30.3 || std::hypot(x - 150, y - 60) < 20.7 ? 1 : 0; };
+        const Split split = splitColours(painted(200, 120, fox, at), {});
+        const Split taken = withAreas(split, {{50, 60}, {45, 60}, {-3, 7}, {150.5, 200}});
+        QCOMPARE(taken.colours.size(), std::size_t(3)); // the second place is in the same area, the others are nowhere
+        QVERIFY(taken.colours[2].area == Point(50, 60));
+        constexpr double pi = std::numbers::pi;
+        QVERIFY(std::abs(areaOf(taken, 2) / (pi * 30.3 * 30.3) - 1) < 0.005);
+        QVERIFY(std::abs(areaOf(taken, indexOf(split, fox[1])) / (pi * 20.7 * 20.7) - 1) < 0.005);
+        QVERIFY(std::abs(areaOf(taken, indexOf(split, fox[0])) - areaOf(split, indexOf(split, fox[0]))) < 1e-9);
+        // A layer of that area alone, and one of its colour without it.
+        const auto area = [&](const ColoursOf& own) {
+            const Gray8 g = layerCoverage(taken, {LayerFrom::Colours, own, {}, 0, false});
+            return std::accumulate(g.all().begin(), g.all().end(), 0.0) / 255;
+        };
+        const std::vector<Point> one = {Point(50, 60)};
+        QCOMPARE(area({{}, one}), areaOf(taken, 2));
+        QVERIFY(std::abs(area({{fox[1]}, {}}) - areaOf(taken, indexOf(split, fox[1]))) < 1e-9);
+        // What lies under all is all of them.
+        const Gray8 backing = layerCoverage(taken, {LayerFrom::Above, {}, {{fox[0], fox[1]}, one}, 0, false});
+        QVERIFY(std::all_of(backing.all().begin(), backing.all().end(), [](std::uint8_t c) { return c >= 254; }));
+    }
+
+    // Speckles go to what lies round them, and nothing of them is left; larger areas stay.
+    void specklesGo()
+    {
+        std::vector<double> areas;
+        const auto at = [](double x, double y) { return std::hypot(x - 40, y - 40) < 25.3 ? 1 : std::hypot(x - 100, y - 30) < 3.1 ? 1 : std::hypot(x - 110, y - 80) < 4.2 ? 2 : 0; };
+        const Rgba8 picture = painted(140, 110, fox, at, &areas);
+        SplitSpec spec;
+        spec.speckle = 60.0 / (12 * 12); // px, at 12 px a mm
+        const Split split = splitColours(picture, spec, 12);
+        QVERIFY(std::abs(areaOf(split, indexOf(split, fox[1])) / (std::numbers::pi * 25.3 * 25.3) - 1) < 0.005);
+        QCOMPARE(areaOf(split, indexOf(split, fox[2])), 0.0);
+        QVERIFY(std::abs(areaOf(split, indexOf(split, fox[0])) + areaOf(split, indexOf(split, fox[1])) - double(picture.size())) < 1);
+    }
+
+    // A photo comes to as many colours as is said, as near to it as k-means brings them (OpenCV's, in CIELAB, best of three); each pixel has one,
+    // borders are shared, and what is too small to cut is gone. Made: balls lit from one side, on a graded ground, with grain.
+    void photosAreReduced()
+    {
+        Rgba8 px(420, 300);
+        std::mt19937 random(11);
+        std::normal_distribution<double> grain(0, 7);
+        for (int y = 0; y < px.height(); ++y)
+            for (int x = 0; x < px.width(); ++x) {
+                double c[3] = {90 + 0.25 * x, 120 + 0.2 * y, 170 - 0.2 * x};
+                const double balls[3][6] = {{110, 150, 80, 230, 60, 50}, {270, 110, 70, 240, 200, 60}, {320, 220, 60, 60, 160, 80}};
+                for (const auto& b : balls)
+                    if (const double r = std::hypot(x - b[0], y - b[1]) / b[2]; r < 1) {
+                        const double lit = std::clamp(0.25 + 0.75 * std::sqrt(1 - r * r) - 0.3 * (x - b[0] + y - b[1]) / b[2], 0.1, 1.0);
+                        for (int k = 0; k < 3; ++k)
+                            c[k] = b[3 + k] * lit;
+                    }
+                const auto byte = [&](double v) { return std::uint8_t(std::clamp(std::lround(v + grain(random)), 0L, 255L)); };
+                px.at(x, y) = {byte(c[0]), byte(c[1]), byte(c[2]), 255};
+            }
+        SplitSpec spec;
+        spec.of = SplitOf::Photo;
+        spec.colours = 7;
+        spec.speckle = 4;
+        const Split split = splitColours(px, spec, 4);
+        QCOMPARE(split.colours.size(), std::size_t(7));
+        std::vector<int> sums(px.size(), 0);
+        for (int k = 0; k < 7; ++k) {
+            const Gray8 part = coverage(split, k);
+            for (std::size_t i = 0; i < sums.size(); ++i)
+                sums[i] += part.all()[i];
+        }
+        QVERIFY(std::all_of(sums.begin(), sums.end(), [](int s) { return s == 255; }));
+        for (int k = 0; k < 7; ++k)
+            for (const Contour& c : traceEdge(coverage(split, k)))
+                QVERIFY2(std::abs(c.area) > 20 || c.points.size() < 30, qPrintable(QString::number(c.area)));
+        // How far the picture's colours are from those found, without what was smoothed away.
+        spec.speckle = 0;
+        const Split plain = splitColours(px, spec, 4);
+        cv::Mat lab(int(px.size()), 3, CV_32F);
+        double ours = 0;
+        for (int i = 0; i < lab.rows; ++i) {
+            const Lab c = labOf(px.all()[std::size_t(i)]);
+            lab.at<float>(i, 0) = float(c.L), lab.at<float>(i, 1) = float(c.a), lab.at<float>(i, 2) = float(c.b);
+            double least = 1e9;
+            for (const SplitColour& s : plain.colours) {
+                const Lab m = labOf(s.colour);
+                least = std::min(least, (c.L - m.L) * (c.L - m.L) + (c.a - m.a) * (c.a - m.a) + (c.b - m.b) * (c.b - m.b));
+            }
+            ours += least;
+        }
+        cv::Mat labels;
+        cv::theRNG().state = 7;
+        const double theirs = cv::kmeans(lab, 7, labels, cv::TermCriteria(cv::TermCriteria::COUNT | cv::TermCriteria::EPS, 20, 0.1), 3, cv::KMEANS_PP_CENTERS);
+        QVERIFY2(ours < 1.15 * theirs, qPrintable(QString("%1 of %2").arg(ours).arg(theirs)));
     }
 
     // Under what lies above a layer goes on as far as is said, and no farther; openings that are covered wholly are closed, others stay.
@@ -183,7 +293,7 @@ private slots:
         const auto area = [](const Gray8& g) { return std::accumulate(g.all().begin(), g.all().end(), 0.0) / 255; };
         constexpr double pi = std::numbers::pi;
         const double all = 220 * 140, yellow = pi * 40.5 * 40.5, dark = pi * 25.3 * 25.3;
-        const auto orange = [&](double spread, bool close, std::vector<Rgba> above) { return area(layerCoverage(split, {{fox[0]}, std::move(above), spread, close})); };
+        const auto orange = [&](double spread, bool close, std::vector<Rgba> above) { return area(layerCoverage(split, {LayerFrom::Colours, {{fox[0]}, {}}, {std::move(above), {}}, spread, close})); };
         const auto near = [](double got, double wanted) { return std::abs(got / wanted - 1) < 0.002; };
         QVERIFY(near(orange(0, false, {fox[1]}), all - yellow - dark));
         for (const double s : {2.0, 5.5, 12.0}) {
@@ -236,6 +346,24 @@ private slots:
         const QJsonArray rest = QJsonDocument::fromJson(without.bytes).object()["layers"].toArray();
         QCOMPARE(rest.size(), qsizetype(fox.size())); // one fewer, and the backing
         QCOMPARE(rest[0].toObject()["name"].toString(), QString("backing"));
+        // In one file a group each, from the bottom up, and kinds are still told apart; read again, all lines are there.
+        const QByteArray grouped = read(dir.filePath("all.svg"));
+        qsizetype last = 0;
+        for (int k = 1; k <= rest.size(); ++k) {
+            const qsizetype at = grouped.indexOf(QString("id=\"layer-0%1-").arg(k).toUtf8());
+            QVERIFY2(at > last && grouped.indexOf(QString("id=\"cut-through-0%1\"").arg(k).toUtf8()) > at, qPrintable(QString::number(k)));
+            last = at;
+        }
+        for (const char* ending : {"svg", "dxf", "pdf"}) {
+            const QString one = dir.filePath(QString("one.") + ending);
+            QVERIFY(batch({"--backing", "1.5mm", "--line", "kiss:0", "--out", one}).code == 0);
+            if (QByteArray(ending) == "pdf")
+                continue;
+            const CutFile back = openCutFile(one.toStdString());
+            QVERIFY(back.drawing.cuts.size() >= fox.size());
+            QVERIFY(std::all_of(back.drawing.cuts.begin(), back.drawing.cuts.end(), [](const CutItem& i) { return i.kind == LineKind::Kiss; }));
+        }
+        QVERIFY(QString(run("/usr/bin/qpdf", {"--check", dir.filePath("one.pdf")}).bytes).contains("No syntax"));
         // Colours of which there are only crumbs have no file, and that is said; the others have.
         const QString coarse = dir.filePath("coarse/");
         const Ran crumbs = batch({"--out", coarse, "--smallest-part", "150mm2"});

@@ -38,7 +38,9 @@ Length length(const std::string& text, const char* option)
     }
 }
 
-double area(const std::string& text, const char* option)
+} // namespace
+
+double areaOption(const std::string& text, const char* option)
 {
     try {
         return parseArea(text);
@@ -46,6 +48,8 @@ double area(const std::string& text, const char* option)
         throw Error(ErrorKind::Usage, "{}: {}", option, e.what());
     }
 }
+
+namespace {
 
 // A length within the limits of the spec's field.
 template <class S> Length length(const std::string& text, const char* option, Length S::*field)
@@ -69,7 +73,7 @@ template <class E> bool openings(const std::string& text, const char* option, E&
 {
     if (text.starts_with("over=")) {
         which = E::Over;
-        over = area(text.substr(5), option);
+        over = areaOption(text.substr(5), option);
         return true;
     }
     which = choice<E>(text, option);
@@ -202,7 +206,7 @@ void applyTo(KeepSpec& k, const Options& o)
     if (!o.level.empty())
         k.level = plain(o.level, "--level", 0, 100);
     if (!o.smallestPart.empty())
-        k.smallestPart = area(o.smallestPart, "--smallest-part");
+        k.smallestPart = areaOption(o.smallestPart, "--smallest-part");
     if (!o.openings.empty())
         openings(o.openings, "--openings", k.openings, k.openingsOver);
     if (!o.smoothing.empty()) {
@@ -354,7 +358,7 @@ void applyTo(CheckSpec& check, const Options& o)
     set(o.leastLength, "--least-length", &CheckSpec::leastLength, check);
     set(o.drift, "--drift", &CheckSpec::drift, check);
     if (!o.leastArea.empty())
-        check.leastArea = area(o.leastArea, "--least-area");
+        check.leastArea = areaOption(o.leastArea, "--least-area");
     if (!o.leastPpi.empty())
         check.leastPpi = plain(o.leastPpi, "--least-ppi", 0, 10'000);
 }

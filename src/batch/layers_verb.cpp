@@ -23,6 +23,10 @@ SplitSpec splitFrom(const Options& o)
     SplitSpec out;
     if (!o.colours.empty() && o.colours != "auto")
         out.colours = int(plainOption(o.colours, "--colours", 1, 64));
+    if (o.photo)
+        out.of = SplitOf::Photo;
+    if (!o.speckle.empty())
+        out.speckle = areaOption(o.speckle, "--speckle");
     if (!o.merge.empty())
         out.merge = plainOption(o.merge, "--merge", 0.5, 60);
     return out;
@@ -49,38 +53,22 @@ LayersWanted wantedFrom(const Options& o, const Piece& piece)
     return out;
 }
 
-// The cuts of one layer alone.
-Drawing ofLayer(const Drawing& sheet, const Layer& layer)
-{
-    Drawing out = sheet;
-    std::erase_if(out.cuts, [&](const CutItem& item) {
-        return std::none_of(layer.lines.begin(), layer.lines.end(), [&](const LineSpec& l) { return l.id == item.line; });
-    });
-    return out;
-}
-
-std::string fileName(int number, std::string name)
-{
-    std::replace(name.begin(), name.end(), ' ', '-');
-    return (number < 10 ? "0" : "") + std::to_string(number) + "-" + name + ".svg";
-}
-
 // A file a layer that has anything, numbered from the bottom up; `files` says which.
-void addFolder(Outputs& outputs, const std::string& folder, const Drawing& sheet, const Piece& piece, const PieceResult& made, std::vector<std::string>& files)
+void addFolder(Outputs& outputs, const std::string& folder, const Drawing& sheet, const Piece& piece, std::vector<std::string>& files)
 {
     std::error_code error;
     std::filesystem::create_directories(folder, error);
     if (error)
         throw Error(ErrorKind::Output, "cannot make the folder '{}': {}; choose another", folder, error.message());
-    int number = 0;
     for (std::size_t k = 0; k < piece.layers.size(); ++k) {
-        if (made.layers[k].lines.empty()) {
+        const auto drawn = std::find_if(sheet.layers.begin(), sheet.layers.end(), [&](const DrawnLayer& l) { return l.name == piece.layers[k].name; });
+        if (drawn == sheet.layers.end()) {
             std::cerr << "yokai-batch: of " << piece.layers[k].name << " all parts are under " << plainNumber(piece.layers[k].keep.smallestPart, 2)
                       << " mm2, so it has no file; lower --smallest-part to have one\n";
             continue;
         }
-        files[k] = folder + fileName(++number, piece.layers[k].name);
-        outputs.add(files[k], ofLayer(sheet, piece.layers[k]), Content::Cut);
+        files[k] = folder + labelOf(sheet, std::size_t(drawn - sheet.layers.begin())) + ".svg";
+        outputs.add(files[k], ofLayer(sheet, *drawn), Content::Cut);
     }
 }
 
@@ -119,7 +107,7 @@ int layers(const Options& o)
     std::vector<std::string> files(piece.layers.size());
     for (const std::string& out : o.out) {
         if (out.ends_with('/'))
-            addFolder(outputs, out, sheet, piece, made, files);
+            addFolder(outputs, out, sheet, piece, files);
         else if (isJob(out))
             outputs.add(out, job, d);
         else

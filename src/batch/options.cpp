@@ -171,6 +171,8 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
     layers->add_option("ART", o.inputs, "the picture")->required()->expected(1);
     layers->add_option("--colours", o.colours, "how many, or auto: as many as there are (auto)");
     layers->add_option("--merge", o.merge, "the CIEDE2000 difference under which two colours are one (10)");
+    layers->add_flag("--photo", o.photo, "the picture is shaded, as photos are: it is reduced to so many colours (6)");
+    layers->add_option("--speckle", o.speckle, "areas of a colour under this are given to what lies round them (0)");
     layers->add_option("--drop", o.drop, "a colour that becomes no layer, as #rrggbb; again for more")->expected(1)->take_all();
     layers->add_option("--spread", o.spread, "of each layer under those above, so that no gap shows (0)");
     layers->add_option("--backing", o.backing, "a layer beneath all, its outline so far outside of everything");
@@ -197,6 +199,7 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
         verb->add_option("--upi", o.upi, "units an inch of an SVG without a physical size (96)");
     };
     CLI::App* reg = app.add_subcommand("register", "the cut of a .yokai job, an SVG or a DXF moved onto the print");
+    reg->add_option("--layer", o.layer, "of a job's colour layers the one that is cut, by its name");
     reg->add_option("CUT", o.inputs, "the job or the cut file")->required()->expected(1);
     reg->add_option("--measured", o.measured, "JSON with the measured marks")->required();
     fits(reg);
@@ -211,6 +214,7 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
     reports(marks, "; what register reads");
 
     CLI::App* plan = app.add_subcommand("plan", "a machine's program for the cut of a .yokai job, an SVG or a DXF, with order, lengths and time");
+    plan->add_option("--layer", o.layer, "of a job's colour layers the one that is cut, by its name");
     plan->add_option("CUT", o.inputs, "the job or the cut file")->required()->expected(1);
     plan->add_option("--measured", o.measured, "JSON with measured marks: the cut is moved onto the print first");
     fits(plan);
@@ -219,6 +223,7 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
     output(plan);
 
     CLI::App* cut = app.add_subcommand("cut", "the cut of a .yokai job, an SVG or a DXF on a machine at a serial port: marks found, fitted, cut");
+    cut->add_option("--layer", o.layer, "of a job's colour layers the one that is cut, by its name");
     cut->add_option("CUT", o.inputs, "the job or the cut file")->required()->expected(1);
     cut->add_option("--port", o.port, "the machine's serial port (the machine's own)");
     cut->add_option("--find", o.find, "sensor: its eye looks for the marks; none: the cut goes where the sheet should lie (sensor)");

@@ -31,9 +31,10 @@ struct Options {
     std::string fit, maxResidual, measured;
     std::string machine, kerf, bladeOffset, overcut, passes, feed, power, force, upi;
     std::string marksJob, marksOf, flatten;
-    std::string colours, merge, spread, backing;
+    std::string colours, merge, speckle, spread, backing;
+    bool photo = false;
     std::vector<std::string> drop;
-    std::string port, find, sheetAt;
+    std::string port, find, sheetAt, layer;
     bool byOperation = false, sure = false;
     std::string toolRadius, leastNeck, leastGap, leastArea, leastLength, leastPpi, drift;
     std::vector<std::string> out;
@@ -57,6 +58,7 @@ void applyTo(SheetSpec& sheet, const Options& options);
 void applyTo(PlanSpec& plan, const Options& options, double sheetWidth, double sheetHeight);
 
 // A plain number within its limits. Throws Error(Usage) naming the option.
+double areaOption(const std::string& text, const char* option);
 Length lengthOption(const std::string& text, const char* option);
 double plainOption(const std::string& text, const char* option, double least, double most);
 

@@ -27,6 +27,27 @@ struct Cut {
     CutSpec spec;
 };
 
+// Of a job's colour layers.
+void chooseLayer(Job& job, const std::string& name)
+{
+    if (name.empty())
+        return;
+    std::string names;
+    for (const Piece& piece : job.pieces)
+        for (const Layer& layer : piece.layers) {
+            if (!layer.ofColours)
+                continue;
+            if (layer.name == name) {
+                job.cut.layer = name;
+                return;
+            }
+            names += (names.empty() ? "" : ", ") + layer.name;
+        }
+    if (names.empty())
+        throw Error(ErrorKind::Usage, "--layer '{}': the job has no colour layers; leave it out", name);
+    throw Error(ErrorKind::Usage, "--layer '{}': the job has no layer of that name; it has {}", name, names);
+}
+
 Cut openCut(const Options& o)
 {
     const std::string& path = o.inputs.front();
@@ -37,7 +58,9 @@ Cut openCut(const Options& o)
         StepCache cache;
         cut.derived = derive(*cut.job, cache, {}, Want::Lines);
         requireLines(cut.derived);
-        cut.sheets = drawSheets(*cut.job, cut.derived, Content::Cut);
+        chooseLayer(*cut.job, o.layer);
+        for (int sheet = 0; sheet < cut.derived.sheet.sheets; ++sheet)
+            cut.sheets.push_back(drawSheetToCut(*cut.job, cut.derived, sheet));
         for (Drawing& sheet : cut.sheets)
             if (sheet.cutMarks)
                 sheet.marks = *std::exchange(sheet.cutMarks, std::nullopt);

@@ -97,6 +97,8 @@ void checkPaper(const CheckGround& ground, Findings& found)
     const double drift = ground.job.check.drift.mm();
     for (const PieceResult& piece : ground.derived.pieces)
         for (const LayerResult& layer : piece.layers) {
+            if (!layer.isPrinted)
+                continue;
             const double printed = layer.printReach.mm();
             for (const CutLine& line : layer.lines) {
                 if (!cutsOff(line.kind))

@@ -3,6 +3,8 @@
 #include "base/length.h"
 #include "sheet/extra_cuts.h"
 
+#include <set>
+
 namespace yokai {
 
 namespace {
@@ -79,8 +81,34 @@ Affine stretchOf(const HandOffSpec& spec, double width, double height)
     return {x, 0, 0, y, width / 2 * (1 - x), height / 2 * (1 - y)};
 }
 
+std::vector<DrawnLayer> layersOf(const Job& job)
+{
+    std::vector<DrawnLayer> out;
+    for (const Piece& piece : job.pieces)
+        for (const Layer& layer : piece.layers) {
+            if (!layer.ofColours)
+                continue;
+            auto at = std::find_if(out.begin(), out.end(), [&](const DrawnLayer& l) { return l.name == layer.name; });
+            if (at == out.end())
+                at = out.insert(out.end(), {layer.name, {}});
+            for (const LineSpec& line : layer.lines)
+                at->lines.push_back(line.id);
+        }
+    return out;
+}
+
+// Those that have nothing to cut have no place among the others.
+void keepFilledLayers(Drawing& drawing)
+{
+    std::set<LineId> cut;
+    for (const CutItem& item : drawing.cuts)
+        cut.insert(item.line);
+    std::erase_if(drawing.layers, [&](const DrawnLayer& l) { return std::none_of(l.lines.begin(), l.lines.end(), [&](LineId id) { return cut.contains(id); }); });
+}
+
 void setUp(Drawing& drawing, const Job& job)
 {
+    drawing.layers = layersOf(job);
     const HandOffSpec& spec = job.handOff;
     drawing.plan = job.cut.plan;
     drawing.spots = spec.spots;
@@ -102,7 +130,7 @@ PrintedPiece printedOf(const ArtworkSpec& artwork, const PieceResult& result, co
 {
     PrintedPiece out;
     for (const LayerResult& layer : result.layers) {
-        if (!layer.printed || result.problem)
+        if (!layer.isPrinted || !layer.printed || result.problem)
             continue;
         if (layer.underprint)
             out.white.push_back({layer.underprint, {}});
@@ -169,6 +197,7 @@ Drawing Drawer::sheet(int index)
     }
     if (content_ != Content::Print)
         addExtraCuts(drawing, job_, derived_, index, copy, cut);
+    keepFilledLayers(drawing);
     for (std::size_t i = 0; i < places.size() && content_ != Content::Cut; ++i) {
         if (places[i].empty())
             continue;
@@ -186,6 +215,22 @@ std::vector<Mark> cutMarksOf(const Job& job, const Derived& derived) { return ma
 const std::vector<Mark>& marksFor(const Drawing& drawing, Content content)
 {
     return content == Content::Cut && drawing.cutMarks ? *drawing.cutMarks : drawing.marks;
+}
+
+Drawing ofLayer(const Drawing& drawing, const DrawnLayer& layer)
+{
+    Drawing out = drawing;
+    std::erase_if(out.cuts, [&](const CutItem& item) { return item.line && !layer.holds(item.line); });
+    out.layers = {layer};
+    return out;
+}
+
+std::string labelOf(const Drawing& drawing, std::size_t layer)
+{
+    std::string out = (layer < 9 ? "0" : "") + std::to_string(layer + 1) + "-";
+    for (const char c : drawing.layers[layer].name)
+        out += std::isalnum(static_cast<unsigned char>(c)) || (c & 0x80) != 0 ? c : '-';
+    return out;
 }
 
 Drawing forContent(const Drawing& drawing, Content content)
@@ -213,6 +258,13 @@ Drawing forContent(const Drawing& drawing, Content content)
 
 Drawing drawSheet(const Job& job, const Derived& derived, int sheet, Content content, const Work& work) { return Drawer(job, derived, content, work).sheet(sheet); }
 
+Drawing drawSheetToCut(const Job& job, const Derived& derived, int sheet, const Work& work)
+{
+    Drawing all = drawSheet(job, derived, sheet, Content::Cut, work);
+    const auto layer = std::find_if(all.layers.begin(), all.layers.end(), [&](const DrawnLayer& l) { return l.name == job.cut.layer; });
+    return layer == all.layers.end() ? all : ofLayer(all, *layer);
+}
+
 std::vector<Drawing> drawSheets(const Job& job, const Derived& derived, Content content, const Work& work)
 {
     Drawer drawer(job, derived, content, work);
@@ -231,6 +283,7 @@ Drawing drawPiece(const Job& job, const Piece& piece, const PieceResult& result,
     setUp(drawing, job);
     if (content != Content::Print)
         addCuts(drawing, result, 0, {});
+    keepFilledLayers(drawing);
     if (content != Content::Cut)
         addPrinted(drawing, printedOf(piece.artwork, result, work), {Affine{}});
     return drawing;

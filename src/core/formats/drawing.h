@@ -9,6 +9,7 @@
 #include "job/derive.h"
 #include "machine/cut_item.h"
 
+#include <algorithm>
 #include <optional>
 #include <string>
 #include <vector>
@@ -29,12 +30,20 @@ struct DrawnPlate { // of white
     std::vector<Affine> places; // as an image's
 };
 
+// What is cut from one stock, where a job has colour layers: those of a name, whosever they are. From the bottom up.
+struct DrawnLayer {
+    std::string name;
+    std::vector<LineId> lines;
+    bool holds(LineId line) const { return std::find(lines.begin(), lines.end(), line) != lines.end(); }
+};
+
 struct Drawing {
     std::string title;
     double width = 0, height = 0;
     std::vector<DrawnPlate> white; // beneath the images
     std::vector<DrawnImage> images;
     CutItems cuts;
+    std::vector<DrawnLayer> layers;            // that some of the cuts belong to
     std::vector<Mark> marks;                   // as they are printed
     std::optional<std::vector<Mark>> cutMarks; // as the cut has them, where one of the two is mirrored and the other not
     SpotNames spots;
@@ -51,10 +60,17 @@ enum class Content { Print, Cut, Both }; // images and marks; cut lines and mark
 // One sheet. Images are left out where only cut lines are wanted: they cost memory. Where print and cut are mirrored apart,
 // each content has its own.
 Drawing drawSheet(const Job& job, const Derived& derived, int sheet, Content content = Content::Both, const Work& work = {});
+// What a machine is to cut of one: of the layer the job says.
+Drawing drawSheetToCut(const Job& job, const Derived& derived, int sheet, const Work& work = {});
 // All of them; a piece that lies on several has the same images in each, made once.
 std::vector<Drawing> drawSheets(const Job& job, const Derived& derived, Content content = Content::Both, const Work& work = {});
 // One piece alone; (0, 0) is the picture's top-left corner. The drawing is as large as the picture.
 Drawing drawPiece(const Job& job, const Piece& piece, const PieceResult& result, Content content = Content::Both, const Work& work = {});
+
+// The cuts of one layer alone, with all marks.
+Drawing ofLayer(const Drawing& drawing, const DrawnLayer& layer);
+// "01-dark-blue": what groups and files call the layer that is the how manyth from the bottom, counted from 0.
+std::string labelOf(const Drawing& drawing, std::size_t layer);
 
 // As it is put into a file with this content: what is to be printed on a printer that stretches undoes it, or what is to be cut
 // follows it. Marks keep their size: where they are is what counts.

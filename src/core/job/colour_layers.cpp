@@ -1,5 +1,6 @@
 #include "job/colour_layers.h"
 
+#include "job/derive_piece.h"
 #include "job/steps/layers.h"
 #include "job/steps/picture.h"
 #include "keep/colour.h"
@@ -7,6 +8,7 @@
 
 #include <cmath>
 #include <numbers>
+#include <algorithm>
 #include <set>
 
 namespace yokai {
@@ -16,7 +18,22 @@ std::shared_ptr<const Split> splitOf(const Piece& piece, StepCache& cache, const
     Milliseconds times;
     Run run(cache, times, work);
     const Made<Framed> framed = run(FrameIn{Later(DecodeIn{piece.artwork.picture}), piece.artwork.frameSpec()});
-    return run(SplitIn{framed, piece.split}).value;
+    return splitOf(piece, framed, piece.artwork.pxPerMm(), run).value;
+}
+
+bool isLayered(const Piece& piece)
+{
+    return std::any_of(piece.layers.begin(), piece.layers.end(), [](const Layer& l) { return l.ofColours.has_value(); });
+}
+
+std::optional<Rgba> stockOf(const Layer& layer)
+{
+    constexpr Rgba plain{205, 203, 198, 255}; // of a backing: no colour of the picture's
+    if (!layer.ofColours)
+        return std::nullopt;
+    return layer.ofColours->stock                                                                    ? *layer.ofColours->stock
+           : layer.ofColours->from == LayerFrom::Above || layer.ofColours->colours.empty() ? plain
+                                                                                                     : layer.ofColours->colours.front();
 }
 
 std::string wordFor(Rgba colour)
@@ -49,6 +66,14 @@ std::string wordFor(Rgba colour)
     return lab.L > 80 && word != "yellow" ? "light " + word : lab.L < 35 && word != "red" ? "dark " + word : word;
 }
 
+std::string freeName(const std::vector<Layer>& layers, const std::string& word)
+{
+    std::string name = word;
+    for (int n = 2; std::any_of(layers.begin(), layers.end(), [&](const Layer& l) { return l.name == name; }); ++n)
+        name = word + " " + std::to_string(n);
+    return name;
+}
+
 std::vector<Layer> colourLayers(const Split& split, const LayersWanted& wanted)
 {
     std::set<int> dropped;
@@ -59,20 +84,16 @@ std::vector<Layer> colourLayers(const Split& split, const LayersWanted& wanted)
         dropped.insert(*k);
     }
     std::vector<Layer> out;
-    std::set<std::string> names;
-    std::vector<Rgba> all;
     for (std::size_t k = 0; k < split.colours.size(); ++k) {
         if (dropped.contains(int(k)))
             continue;
         Layer layer;
-        const std::string word = wordFor(split.colours[k].colour);
-        layer.name = word;
-        for (int n = 2; !names.insert(layer.name).second; ++n)
-            layer.name = word + " " + std::to_string(n);
-        layer.ofColours = LayerColours{{split.colours[k].colour}, wanted.spread, true};
+        layer.name = freeName(out, wordFor(split.colours[k].colour));
+        layer.ofColours.emplace();
+        layer.ofColours->colours = {split.colours[k].colour};
+        layer.ofColours->spread = wanted.spread;
         layer.keep.smallestPart = wanted.smallestPart;
         layer.lines = {wanted.line};
-        all.push_back(split.colours[k].colour);
         out.push_back(std::move(layer));
     }
     if (out.empty())
@@ -80,7 +101,8 @@ std::vector<Layer> colourLayers(const Split& split, const LayersWanted& wanted)
     if (wanted.backing) {
         Layer layer;
         layer.name = "backing";
-        layer.ofColours = LayerColours{all, Length(), false};
+        layer.ofColours.emplace();
+        layer.ofColours->from = LayerFrom::Above;
         layer.lines = {wanted.line};
         layer.lines[0].offset = *wanted.backing;
         layer.lines[0].openings = LineOpenings::None;

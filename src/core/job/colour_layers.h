@@ -22,6 +22,15 @@ struct LayersWanted {
 // From the bottom up: the backing, then the colours, the largest first. Throws Error(Usage) where all are dropped or one that is not there is.
 std::vector<Layer> colourLayers(const Split& split, const LayersWanted& wanted);
 
+// That word, or with a number behind it where a layer is called so already.
+std::string freeName(const std::vector<Layer>& layers, const std::string& word);
+
+// What it is cut from: as chosen, or the first of its colours; none of a layer by a rule. A backing's is as the darkest nothing: grey.
+std::optional<Rgba> stockOf(const Layer& layer);
+
+// Whether any of a piece's layers is made of its colours.
+bool isLayered(const Piece& piece);
+
 // An everyday word for a colour: "red", "dark blue".
 std::string wordFor(Rgba colour);
 

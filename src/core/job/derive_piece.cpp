@@ -22,21 +22,51 @@ std::string nothingKept(const Piece& piece, const Layer& layer, const LayerResul
                         {piece.artwork.picture.fileName, name(out.coverage->rule), plainNumber(out.coverage->level, 1)});
 }
 
-std::vector<Rgba> coloursAbove(const Piece& piece, const Layer& layer)
-{
-    std::vector<Rgba> out;
-    const auto at = std::find_if(piece.layers.begin(), piece.layers.end(), [&](const Layer& l) { return l.id == layer.id; });
-    if (at != piece.layers.end())
-        for (auto above = at + 1; above != piece.layers.end(); ++above)
-            if (above->ofColours)
-                out.insert(out.end(), above->ofColours->colours.begin(), above->ofColours->colours.end());
-    return out;
-}
+// What each layer has of the picture, as the split knows it.
+class Colours {
+public:
+    Colours(const Piece& piece, const Made<Framed>& framed, double pxPerMm, Run& run) : piece_(piece), fromSource_(framed->fromSource), pxPerMm_(pxPerMm)
+    {
+        if (std::none_of(piece.layers.begin(), piece.layers.end(), [](const Layer& l) { return l.ofColours.has_value(); }))
+            return;
+        Made<Split> split = splitOf(piece, framed, pxPerMm, run);
+        std::vector<Point> areas;
+        for (const Layer& layer : piece.layers)
+            if (layer.ofColours)
+                for (const Point at : layer.ofColours->areas)
+                    areas.push_back(fromSource_(at));
+        split_ = areas.empty() ? std::move(split) : run(AreasIn{std::move(split), std::move(areas)});
+    }
+    const Made<Split>& split() const { return split_; }
+    LayerIn in(const Layer& layer) const
+    {
+        const auto at = std::find_if(piece_.layers.begin(), piece_.layers.end(), [&](const Layer& l) { return &l == &layer; });
+        LayerIn out{split_, *layer.ofColours, {}, {}, pxPerMm_};
+        add(out.own, layer);
+        for (auto above = at + 1; above != piece_.layers.end(); ++above)
+            add(out.above, *above);
+        return out;
+    }
 
-Made<Coverage> coverageOf(const Piece& piece, const Layer& layer, const Made<Framed>& framed, double pxPerMm, Run& run)
+private:
+    void add(ColoursOf& to, const Layer& layer) const
+    {
+        if (!layer.ofColours || layer.ofColours->from == LayerFrom::Above)
+            return;
+        to.colours.insert(to.colours.end(), layer.ofColours->colours.begin(), layer.ofColours->colours.end());
+        for (const Point at : layer.ofColours->areas)
+            to.areas.push_back(fromSource_(at));
+    }
+    const Piece& piece_;
+    const Affine fromSource_;
+    const double pxPerMm_;
+    Made<Split> split_;
+};
+
+Made<Coverage> coverageOf(const Piece& piece, const Layer& layer, const Made<Framed>& framed, const Colours& colours, double pxPerMm, Run& run)
 {
     const KeepSpec& keep = layer.keep;
-    Made<Coverage> coverage = layer.ofColours ? run(LayerIn{run(SplitIn{framed, piece.split}), *layer.ofColours, coloursAbove(piece, layer), pxPerMm})
+    Made<Coverage> coverage = layer.ofColours ? run(colours.in(layer))
                                               : run(RuledIn{framed, keep, piece.artwork.picture.info.lossy, pxPerMm});
     if (!keep.onlyInside.empty())
         coverage = run(InsideIn{coverage, keep.onlyInside, framed->fromSource});
@@ -84,17 +114,19 @@ Drift driftOfLines(const std::vector<CutLine>& lines, const Made<DistanceField>&
 }
 
 // The list of a layer's work.
-void deriveLayer(const Piece& piece, const Layer& layer, const Made<Framed>& framed, Run& run, Want want, const PieceResult& of, LayerResult& out)
+void deriveLayer(const Piece& piece, const Layer& layer, const Made<Framed>& framed, const Colours& colours, Run& run, Want want, const PieceResult& of, LayerResult& out)
 {
     out.id = layer.id;
-    const Made<Coverage> coverage = coverageOf(piece, layer, framed, of.pxPerMm, run);
+    out.isPrinted = !layer.ofColours;
+    const Made<Coverage> coverage = coverageOf(piece, layer, framed, colours, of.pxPerMm, run);
     out.coverage = coverage.value;
     const Made<Contours> edge = run(EdgeIn{coverage});
     out.edge = edge.value;
     const Made<Parts> parts = run(PartsIn{edge, layer.keep, framed->fromSource, of.pxPerMm});
     out.parts = parts.value;
     Made<Gray8> printed;
-    if (want == Want::All) {
+    const bool prints = want == Want::All && !layer.ofColours; // what is cut from coloured stock is not printed
+    if (prints) {
         printed = run(PrintedIn{framed, coverage, parts});
         out.printed = printed.value;
     }
@@ -108,9 +140,11 @@ void deriveLayer(const Piece& piece, const Layer& layer, const Made<Framed>& fra
     out.lines = cutLines(layer.lines, {parts, out.kept, of.pxPerMm, coverage->uncertain, of.sourceToMm}, run);
     const Made<DistanceField> edgeOfAll = run(FieldIn{parts, -1, 0});
     const CutLine* clip = clippingLine(layer, out.lines);
-    out.printReach = clip ? clip->offset : layer.bleed.reach();
+    out.printReach = layer.ofColours ? Length() : clip ? clip->offset : layer.bleed.reach();
+    if (layer.ofColours)
+        return;
     out.drift = driftOfLines(out.lines, edgeOfAll, out.printReach, of.pxPerMm, run);
-    if (want == Want::Lines)
+    if (!prints)
         return;
     // Up to a line that bounds the print the picture itself is printed, and no farther.
     BleedIn print{edgeOfAll, framed, printed, layer.bleed, of.pxPerMm, piece.artwork.picture.info.lossy};
@@ -127,6 +161,11 @@ void deriveLayer(const Piece& piece, const Layer& layer, const Made<Framed>& fra
 }
 
 } // namespace
+
+Made<Split> splitOf(const Piece& piece, const Made<Framed>& framed, double pxPerMm, Run& run)
+{
+    return run(SplitIn{framed, piece.split, piece.split.speckle > 0 ? pxPerMm : 1});
+}
 
 std::shared_ptr<const Gray8> ClipIn::make(Run& run) const
 {
@@ -158,9 +197,11 @@ void derivePiece(const Piece& piece, Run& run, Want want, PieceResult& out)
     out.sourceToMm = artwork.sourceToMm();
     const Made<Framed> framed = run(FrameIn{Later(DecodeIn{artwork.picture}), artwork.frameSpec()});
     out.pixels = SharedRgba(framed.value, framed->pixels.get()); // holds the whole of it, so that it is found again
+    const Colours colours(piece, framed, out.pxPerMm, run);
+    out.split = colours.split().value;
     for (const Layer& layer : piece.layers) {
         out.layers.emplace_back();
-        deriveLayer(piece, layer, framed, run, want, out, out.layers.back());
+        deriveLayer(piece, layer, framed, colours, run, want, out, out.layers.back());
         if (out.layers.back().parts->contours.empty())
             continue;
         out.kept.add(out.layers.back().kept);

@@ -10,6 +10,7 @@
 #include "job/job.h"
 #include "job/step.h"
 #include "keep/keep.h"
+#include "layers/split.h"
 #include "path/path.h"
 #include "sheet/sheet.h"
 #include "touchup/touch_up.h"
@@ -59,6 +60,7 @@ struct LayerResult {
     std::shared_ptr<const Coverage> coverage;
     std::shared_ptr<const Contours> edge; // all that was traced; Part::contour counts in it
     std::shared_ptr<const Parts> parts;
+    bool isPrinted = true; // else it is cut from coloured stock
     SharedGray printed; // opacity in print; absent when only lines were asked for
     std::shared_ptr<const PrintImage> bleed; // what is printed beneath it and beyond; null: nothing
     std::shared_ptr<const Plate> underprint; // of white, beneath all; null: none
@@ -74,6 +76,7 @@ struct PieceResult {
     double pxPerMm = 1, width = 0, height = 0; // mm
     Affine sourceToMm;                         // from the upright picture's pixels
     SharedRgba pixels;                         // the working copy in its frame
+    std::shared_ptr<const Split> split;        // its colours, where layers are made of them
     std::vector<LayerResult> layers;           // one for each of the piece's, as far as it got
     Rect kept = Rect::nothing();               // of all layers
     Rect box = Rect::nothing();                // all that is cut or printed

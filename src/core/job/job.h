@@ -242,6 +242,7 @@ constexpr std::array<Named<MarksBy>, 3> namesOf(MarksBy) { return {{{MarksBy::Ey
 struct CutSpec {
     bool useFit = true;
     MarksBy marksBy = MarksBy::Eye;
+    std::string layer; // of colour layers the one that is cut, by its name; empty: all
     FitModel model = FitModel::Auto;
     Length maxResidual = 300_um;
     PlanSpec plan;
@@ -250,6 +251,7 @@ struct CutSpec {
     {
         visit("use_fit", self.useFit);
         visit("marks_by", self.marksBy);
+        visit("layer", self.layer, AtMost{10'000});
         visit("fit", self.model);
         visit("max_residual", self.maxResidual, Within{0_mm, 1000_mm});
         visit("plan", self.plan);

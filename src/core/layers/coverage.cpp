@@ -11,12 +11,15 @@ namespace yokai {
 
 namespace {
 
-ColourSet setOf(const Split& split, const std::vector<Rgba>& colours)
+ColourSet setOf(const Split& split, const ColoursOf& of)
 {
     ColourSet out{};
-    for (const Rgba c : colours)
+    for (const Rgba c : of.colours)
         if (const auto k = colourIn(split, c))
             out[std::size_t(*k)] = true;
+    for (std::size_t k = 0; k < split.colours.size(); ++k)
+        if (split.colours[k].area && std::find(of.areas.begin(), of.areas.end(), *split.colours[k].area) != of.areas.end())
+            out[k] = true;
     return out;
 }
 
@@ -89,7 +92,7 @@ std::optional<int> colourIn(const Split& split, Rgba colour)
     std::optional<int> out;
     double least = near;
     for (std::size_t k = 0; k < split.colours.size(); ++k)
-        if (const double d = ciede2000(labOf(split.colours[k].colour), labOf(colour)); d < least) {
+        if (const double d = ciede2000(labOf(split.colours[k].colour), labOf(colour)); !split.colours[k].area && d < least) {
             least = d;
             out = int(k);
         }
@@ -98,8 +101,10 @@ std::optional<int> colourIn(const Split& split, Rgba colour)
 
 Gray8 layerCoverage(const Split& split, const LayerOf& layer, const Work& work)
 {
-    const ColourSet own = setOf(split, layer.own), above = setOf(split, layer.above);
+    const ColourSet own = setOf(split, layer.from == LayerFrom::Above ? layer.above : layer.own), above = setOf(split, layer.above);
     Gray8 out = coverageOf(split, own, work);
+    if (layer.from == LayerFrom::Above)
+        return out;
     if (layer.closeCovered && !layer.above.empty())
         closeCovered(out, split, above, work);
     if (layer.spread > 0 && !layer.above.empty()) {

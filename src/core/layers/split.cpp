@@ -1,6 +1,9 @@
 #include "layers/split.h"
 
 #include "keep/colour.h"
+#include "layers/labels.h"
+
+#include <opencv2/imgproc.hpp>
 
 #include <algorithm>
 #include <array>
@@ -48,11 +51,13 @@ struct Cluster {
 };
 
 // One for each of the cells of colour space that flat pixels fall into; of all opaque ones where nothing is flat.
-std::vector<Cluster> cellsOf(const Rgba8& px, const Work& work)
+std::vector<Cluster> cellsOf(const Rgba8& px, bool flatFirst, const Work& work)
 {
     constexpr int bits = 5;
     std::vector<std::array<std::uint64_t, 4>> cells;
     for (const bool flatOnly : {true, false}) {
+        if (flatOnly && !flatFirst)
+            continue;
         cells.assign(std::size_t(1) << (3 * bits), {});
         std::uint64_t all = 0;
         for (int y = 0; y < px.height(); ++y) {
@@ -135,11 +140,94 @@ std::vector<Cluster> clustered(std::vector<Cluster> cells, const SplitSpec& spec
     return out;
 }
 
+// Each cell to the nearest middle, and each middle to its cells' mean, so often (Lloyd); those that get none stay away.
+void settle(std::vector<Cluster>& middles, const std::vector<Cluster>& cells, int rounds, const Work& work)
+{
+    for (int round = 0; round < rounds; ++round) {
+        std::vector<Cluster> next(middles.size());
+        for (std::size_t k = 0; k < cells.size(); ++k) {
+            if (k % 256 == 0)
+                work.check();
+            std::size_t best = 0;
+            double least = 1e9;
+            for (std::size_t m = 0; m < middles.size(); ++m)
+                if (const double d = ciede2000(middles[m].middle, cells[k].middle); d < least) {
+                    least = d;
+                    best = m;
+                }
+            next[best].add(cells[k]);
+        }
+        std::erase_if(next, [](const Cluster& c) { return c.weight == 0; });
+        middles = std::move(next);
+    }
+}
+
+// A photo's: the two whose joining loses least (Ward), until there are so many.
+std::vector<Cluster> reduced(const std::vector<Cluster>& cells, int wanted, const Work& work)
+{
+    constexpr std::size_t begin = 300; // middles, of the most frequent cells: beyond, a pair's loss is no news
+    std::vector<Cluster> out = cells;
+    std::sort(out.begin(), out.end(), [](const Cluster& a, const Cluster& b) { return a.weight > b.weight; });
+    out.resize(std::min(out.size(), begin));
+    settle(out, cells, 1, work);
+    const auto loss = [](const Cluster& a, const Cluster& b) {
+        const double L = a.middle.L - b.middle.L, x = a.middle.a - b.middle.a, y = a.middle.b - b.middle.b;
+        return (L * L + x * x + y * y) * a.weight * b.weight / (a.weight + b.weight);
+    };
+    while (out.size() > std::size_t(wanted)) {
+        work.check();
+        std::pair<std::size_t, std::size_t> pair;
+        double least = 1e300;
+        for (std::size_t i = 0; i < out.size(); ++i)
+            for (std::size_t j = i + 1; j < out.size(); ++j)
+                if (const double l = loss(out[i], out[j]); l < least) {
+                    least = l;
+                    pair = {i, j};
+                }
+        out[pair.first].add(out[pair.second]);
+        out.erase(out.begin() + std::ptrdiff_t(pair.second));
+    }
+    constexpr int rounds = 8;
+    settle(out, cells, rounds, work);
+    return out;
+}
+
+std::vector<Cluster> coloursOf(const Rgba8& px, const SplitSpec& spec, const Work& work)
+{
+    constexpr int usual = 6; // of a photo
+    const bool photo = spec.of == SplitOf::Photo;
+    const std::vector<Cluster> cells = cellsOf(px, !photo, work);
+    std::vector<Cluster> out = photo ? reduced(cells, spec.colours > 0 ? spec.colours : usual, work) : clustered(cells, spec, work);
+    if (spec.picked.empty() || out.empty())
+        return out;
+    for (const Rgba c : spec.picked) {
+        Cluster one;
+        one.weight = 1;
+        one.rgb = {double(c.r), double(c.g), double(c.b)};
+        one.middle = labOf(c);
+        constexpr double same = 1; // CIEDE2000: what nobody tells apart
+        if (std::none_of(out.begin(), out.end(), [&](const Cluster& known) { return ciede2000(known.middle, one.middle) < same; }))
+            out.push_back(one);
+    }
+    settle(out, cells, 2, work);
+    return out;
+}
+
+// Grain and hair taken out, edges left where they are.
+Rgba8 calmed(const Rgba8& px)
+{
+    constexpr int across = 5; // px
+    Rgba8 out(px.width(), px.height());
+    cv::Mat from(px.height(), px.width(), CV_8UC4, const_cast<Rgba*>(px.all().data())), to(px.height(), px.width(), CV_8UC4, out.all().data());
+    cv::medianBlur(from, to, across);
+    return out;
+}
+
 class Splitter {
 public:
     Splitter(const Rgba8& px, const SplitSpec& spec, const Work& work) : px_(px), work_(work)
     {
-        const std::vector<Cluster> found = clustered(cellsOf(px, work), spec, work);
+        const std::vector<Cluster> found = coloursOf(px, spec, work);
         if (found.empty())
             throw Error(ErrorKind::Input, "the picture is transparent all over; there are no colours to tell apart");
         for (const Cluster& c : found) {
@@ -148,7 +236,7 @@ public:
         }
         nearest_.assign(std::size_t(1) << 15, unknown);
     }
-    Split split()
+    Split ofDrawing()
     {
         const int w = px_.width(), h = px_.height();
         out_.label = Raster<std::uint8_t>(w, h);
@@ -171,32 +259,26 @@ public:
                     mixture(flat, x, y);
             }
         });
-        for (const std::uint8_t l : out_.label.all())
-            if (l != noColour)
-                ++out_.colours[l].pixels;
-        sortByArea();
+        return std::move(out_);
+    }
+    // Every pixel the nearest: there are no mixtures, as all are shades.
+    Split ofPhoto()
+    {
+        const int w = px_.width(), h = px_.height();
+        out_.label = Raster<std::uint8_t>(w, h);
+        out_.other = Raster<std::uint8_t>(w, h, noColour);
+        out_.share = Gray8(w, h, 255);
+        fillNearest();
+        eachRow(h, w, work_, [&](int y) {
+            for (int x = 0; x < w; ++x)
+                out_.label.at(x, y) = px_.at(x, y).a < 128 ? noColour : nearestTo(px_.at(x, y));
+        });
         return std::move(out_);
     }
 
 private:
     static constexpr std::uint8_t undecided = 254, unknown = 253;
     static std::size_t cellOf(Rgba c) { return std::size_t((c.r >> 3) << 10 | (c.g >> 3) << 5 | (c.b >> 3)); }
-    void sortByArea()
-    {
-        std::vector<std::uint8_t> order(out_.colours.size()), place(256, noColour);
-        for (std::size_t k = 0; k < order.size(); ++k)
-            order[k] = std::uint8_t(k);
-        std::stable_sort(order.begin(), order.end(), [&](std::uint8_t a, std::uint8_t b) { return out_.colours[a].pixels > out_.colours[b].pixels; });
-        std::vector<SplitColour> sorted;
-        for (std::size_t k = 0; k < order.size(); ++k) {
-            place[order[k]] = std::uint8_t(k);
-            sorted.push_back(out_.colours[order[k]]);
-        }
-        out_.colours = std::move(sorted);
-        for (auto* raster : {&out_.label, &out_.other})
-            for (std::uint8_t& l : raster->all())
-                l = place[l];
-    }
     // Of every cell of colour space that occurs.
     void fillNearest()
     {
@@ -304,8 +386,42 @@ private:
     std::vector<std::uint8_t> nearest_; // by cell of colour space
 };
 
+void sortByArea(Split& split)
+{
+    std::vector<std::uint8_t> order(split.colours.size()), place(256, noColour);
+    for (std::size_t k = 0; k < order.size(); ++k)
+        order[k] = std::uint8_t(k);
+    std::stable_sort(order.begin(), order.end(), [&](std::uint8_t a, std::uint8_t b) { return split.colours[a].pixels > split.colours[b].pixels; });
+    std::vector<SplitColour> sorted;
+    for (std::size_t k = 0; k < order.size(); ++k) {
+        place[order[k]] = std::uint8_t(k);
+        sorted.push_back(split.colours[order[k]]);
+    }
+    split.colours = std::move(sorted);
+    for (auto* raster : {&split.label, &split.other})
+        for (std::uint8_t& l : raster->all())
+            l = place[l];
+}
+
 } // namespace
 
-Split splitColours(const Rgba8& picture, const SplitSpec& spec, const Work& work) { return Splitter(picture, spec, work).split(); }
+Split splitColours(const Rgba8& picture, const SplitSpec& spec, double pxPerMm, const Work& work)
+{
+    const bool photo = spec.of == SplitOf::Photo;
+    Split out;
+    if (photo)
+        out = Splitter(calmed(picture), spec, work).ofPhoto();
+    else
+        out = Splitter(picture, spec, work).ofDrawing();
+    if (spec.speckle > 0)
+        labels::despeckle(out, spec.speckle * pxPerMm * pxPerMm, work);
+    if (photo)
+        labels::soften(out, work);
+    for (const std::uint8_t l : out.label.all())
+        if (l != noColour)
+            ++out.colours[l].pixels;
+    sortByArea(out);
+    return out;
+}
 
 } // namespace yokai

@@ -82,7 +82,7 @@ void compare(const nlohmann::json& report, const CutOrder& order, const CutDone&
 CutOrder orderOf(const Job& job, const Derived& derived, int sheet, const Work& work)
 {
     CutOrder order;
-    order.sheet = drawSheet(job, derived, sheet, Content::Cut, work);
+    order.sheet = drawSheetToCut(job, derived, sheet, work);
     if (order.sheet.cutMarks)
         order.sheet.marks = *std::exchange(order.sheet.cutMarks, std::nullopt);
     order.spec = job.cut;

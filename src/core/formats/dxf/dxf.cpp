@@ -38,8 +38,25 @@ private:
     std::string name_;
 };
 
+// Of a kind's lines in one of several colour layers: "CUT_THROUGH_01_RED".
+std::string layerName(const Drawing& d, LineKind kind, std::size_t layer)
+{
+    std::string out = facts(kind).dxfLayer + std::string("_");
+    for (const char c : labelOf(d, layer))
+        out += c == '-' ? '_' : char(std::toupper(static_cast<unsigned char>(c)));
+    return out;
+}
+
+std::string layerName(const Drawing& d, const CutItem& item)
+{
+    for (std::size_t k = 0; d.layers.size() > 1 && k < d.layers.size(); ++k)
+        if (d.layers[k].holds(item.line))
+            return layerName(d, item.kind, k);
+    return facts(item.kind).dxfLayer;
+}
+
 // The names that entities use must stand before them.
-void writeNames(DL_Dxf& dxf, DL_WriterA& dw)
+void writeNames(DL_Dxf& dxf, DL_WriterA& dw, const Drawing& d)
 {
     const DL_Attributes plain("0", 7, -1, "CONTINUOUS", 1.0);
     dw.tableLinetypes(3);
@@ -47,25 +64,29 @@ void writeNames(DL_Dxf& dxf, DL_WriterA& dw)
     dxf.writeLinetype(dw, DL_LinetypeData("BYLAYER", "BYLAYER", 0, 0, 0.0));
     dxf.writeLinetype(dw, DL_LinetypeData("CONTINUOUS", "Continuous", 0, 0, 0.0));
     dw.tableEnd();
-    dw.tableLayers(2 + int(std::size(lineKinds)));
+    const bool ofLayers = d.layers.size() > 1;
+    dw.tableLayers(2 + int(std::size(lineKinds)) * (1 + (ofLayers ? int(d.layers.size()) : 0)));
     dxf.writeLayer(dw, DL_LayerData("0", 0), plain);
     for (const LineKind kind : lineKinds)
         dxf.writeLayer(dw, DL_LayerData(facts(kind).dxfLayer, 0), DL_Attributes("", facts(kind).dxfColour, -1, "CONTINUOUS", 1.0));
+    for (std::size_t k = 0; ofLayers && k < d.layers.size(); ++k)
+        for (const LineKind kind : lineKinds)
+            dxf.writeLayer(dw, DL_LayerData(layerName(d, kind, k), 0), DL_Attributes("", facts(kind).dxfColour, -1, "CONTINUOUS", 1.0));
     dxf.writeLayer(dw, DL_LayerData("MARKS", 0), DL_Attributes("", 7, -1, "CONTINUOUS", 1.0));
     dw.tableEnd();
 }
 
 // Release 12 knows no more tables than these, and nothing but blocks and entities beside them.
-void writeTables(DL_Dxf& dxf, DL_WriterA& dw, DxfCurves curves)
+void writeTables(DL_Dxf& dxf, DL_WriterA& dw, const Drawing& d)
 {
     dw.sectionTables();
-    if (curves == DxfCurves::R12) {
-        writeNames(dxf, dw);
+    if (d.dxf == DxfCurves::R12) {
+        writeNames(dxf, dw, d);
         dw.sectionEnd();
         return;
     }
     dxf.writeVPort(dw);
-    writeNames(dxf, dw);
+    writeNames(dxf, dw, d);
     dw.tableStyle(1);
     dxf.writeStyle(dw, DL_StyleData("Standard", 0, 0.0, 1.0, 0.0, 0, 2.5, "txt", ""));
     dw.tableEnd();
@@ -165,7 +186,7 @@ void writeEntities(DL_Dxf& dxf, DL_WriterA& dw, const Drawing& d, Content conten
         work.check();
         if (content == Content::Print)
             break;
-        const DL_Attributes layer(facts(item.kind).dxfLayer, 256, -1, "BYLAYER", 1.0);
+        const DL_Attributes layer(layerName(d, item), 256, -1, "BYLAYER", 1.0);
         for (const Path& path : cutsOf(item))
             writeCurve(dxf, dw, path, d, layer);
     }
@@ -197,7 +218,7 @@ Bytes writeDxf(const Drawing& d, Content content, const Work& work)
         dw.dxfReal(20, d.height);
         dw.dxfReal(30, 0);
         dw.sectionEnd();
-        writeTables(dxf, dw, d.dxf);
+        writeTables(dxf, dw, d);
         writeEntities(dxf, dw, d, content, work);
         if (d.dxf != DxfCurves::R12) {
             dxf.writeObjects(dw);

@@ -228,7 +228,7 @@ private:
             if (layer == kind.dxfLayer || getAttributes().getColor() == kind.dxfColour)
                 item.kind = kind.kind;
         for (const LineKindFacts& kind : lineKindTable)
-            if (layer == kind.dxfLayer)
+            if (layer == kind.dxfLayer || layer.starts_with(kind.dxfLayer + std::string("_"))) // of one of several colour layers
                 item.kind = kind.kind;
         if (layer == "ENGRAVE")
             return;

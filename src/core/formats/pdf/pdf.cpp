@@ -193,7 +193,8 @@ void addMarks(Page& page, const std::vector<Mark>& marks)
     asLayer(page, from, "Marks");
 }
 
-void addCuts(Page& page, const Drawing& d, const Work& work)
+// All on the layers of their kinds; where there are colour layers, on those.
+void addCuts(Page& page, const Drawing& d, const std::optional<std::string>& layer, const Work& work)
 {
     for (const LineKindFacts& kind : lineKindTable) {
         const std::string paths = strokedCuts(d, kind.kind, "S", work);
@@ -203,7 +204,24 @@ void addCuts(Page& page, const Drawing& d, const Work& work)
         page.spaces.replaceKey(space, page.book.ink(d.spots.of(kind.kind), kind.ink));
         const std::size_t from = page.content.size();
         page.content += "q /Overprint gs " + space + " CS 1 SCN " + figure(d.hairline) + " w 1 j\n" + paths + "Q\n";
-        asLayer(page, from, d.spots.of(kind.kind), stepOf(kind.kind));
+        asLayer(page, from, layer ? *layer + " " + d.spots.of(kind.kind) : d.spots.of(kind.kind), stepOf(kind.kind));
+    }
+}
+
+void addCuts(Page& page, const Drawing& d, const Work& work)
+{
+    if (d.layers.size() < 2)
+        return addCuts(page, d, std::nullopt, work);
+    Drawing part = d;
+    part.images.clear();
+    part.white.clear();
+    const auto inNone = [&](const CutItem& item) { return std::none_of(d.layers.begin(), d.layers.end(), [&](const DrawnLayer& l) { return l.holds(item.line); }); };
+    std::erase_if(part.cuts, [&](const CutItem& item) { return !inNone(item); });
+    addCuts(page, part, std::nullopt, work);
+    for (std::size_t k = 0; k < d.layers.size(); ++k) {
+        part.cuts = d.cuts;
+        std::erase_if(part.cuts, [&](const CutItem& item) { return !d.layers[k].holds(item.line); });
+        addCuts(page, part, labelOf(d, k), work);
     }
 }
 

@@ -104,6 +104,46 @@ void appendMarks(std::string& out, const std::vector<Mark>& marks)
     out += "</g>\n";
 }
 
+// A group a kind, of those cuts that are wanted.
+template <class Wanted> std::string kindGroups(const Drawing& d, const std::string& ending, Wanted wanted, const Work& work)
+{
+    std::string out;
+    for (const LineKindFacts& kind : lineKindTable) {
+        std::string group;
+        for (const CutItem& item : d.cuts)
+            if (item.kind == kind.kind && wanted(item)) {
+                work.check();
+                for (const Path& path : cutsOf(item)) {
+                    group += "<path d=\"";
+                    appendPathData(group, path);
+                    group += "\"/>\n";
+                }
+            }
+        if (!group.empty())
+            out += std::string("<g id=\"") + kind.svgGroup + ending + "\" fill=\"none\" stroke=\"" + kind.colour + "\" stroke-width=\"" + figure(d.hairline) + "\">\n" + group +
+                   "</g>\n";
+    }
+    return out;
+}
+
+// Of layers a group each, from the bottom up, round those of its kinds; of one alone as of none.
+std::string cutsIn(const Drawing& d, const Work& work)
+{
+    if (d.layers.size() < 2)
+        return kindGroups(
+            d, {}, [](const CutItem&) { return true; }, work);
+    std::string out = kindGroups(
+        d, {}, [&](const CutItem& item) { return std::none_of(d.layers.begin(), d.layers.end(), [&](const DrawnLayer& l) { return l.holds(item.line); }); }, work);
+    for (std::size_t k = 0; k < d.layers.size(); ++k) {
+        const std::string label = labelOf(d, k), number = label.substr(0, label.find('-'));
+        out += "<g id=\"layer-" + xmlText(label) + "\">\n<title>" + xmlText(d.layers[k].name) + "</title>\n" +
+               kindGroups(
+                   d, "-" + number, [&](const CutItem& item) { return d.layers[k].holds(item.line); }, work) +
+               "</g>\n";
+    }
+    return out;
+}
+
 } // namespace
 
 Bytes writeSvg(const Drawing& d, Content content, const Work& work)
@@ -116,21 +156,7 @@ Bytes writeSvg(const Drawing& d, Content content, const Work& work)
         out += imagesOf(d, work);
     appendMarks(out, marksFor(d, content));
     if (content != Content::Print)
-        for (const LineKindFacts& kind : lineKindTable) {
-            std::string group;
-            for (const CutItem& item : d.cuts)
-                if (item.kind == kind.kind) {
-                    work.check();
-                    for (const Path& path : cutsOf(item)) {
-                        group += "<path d=\"";
-                        appendPathData(group, path);
-                        group += "\"/>\n";
-                    }
-                }
-            if (!group.empty())
-                out +=
-                    std::string("<g id=\"") + kind.svgGroup + "\" fill=\"none\" stroke=\"" + kind.colour + "\" stroke-width=\"" + figure(d.hairline) + "\">\n" + group + "</g>\n";
-        }
+        out += cutsIn(d, work);
     out += "</svg>\n";
     return {out.begin(), out.end()};
 }
