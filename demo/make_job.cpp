@@ -3,6 +3,7 @@
 #include "base/error.h"
 #include "formats/order/order.h"
 #include "formats/project/project.h"
+#include "job/colour_layers.h"
 #include "job/derive.h"
 #include "outline/kept_edge.h"
 #include "touchup/anchor.h"
@@ -150,6 +151,28 @@ Job ordered(const std::filesystem::path& list)
     return job;
 }
 
+// The watch's badge, of layered vinyl: a layer a colour on a backing, each going on a little under those above it.
+Job badge(const std::filesystem::path& pictures)
+{
+    Job job;
+    job.name = "Ferry Nine badge";
+    Piece& owl = job.pieces.emplace_back();
+    owl.name = "Lantern owl";
+    owl.artwork.picture = openPicture(pictures / "lantern-owl.png");
+    owl.artwork.setWidth(Length::mm(80));
+    StepCache cache;
+    LayersWanted wanted;
+    wanted.spread = 600_um;
+    wanted.backing = 2_mm;
+    wanted.line.offset = Length();
+    wanted.smallestPart = 2;
+    owl.layers = colourLayers(*splitOf(owl, cache), wanted);
+    owl.layers.front().ofColours->stock = Rgba{246, 243, 236, 255};
+    owl.copies = 2;
+    giveIds(job);
+    return job;
+}
+
 } // namespace
 
 int main(int argc, char** argv)
@@ -207,6 +230,7 @@ int main(int argc, char** argv)
         const std::filesystem::path folder = argv[2];
         saveProject(job, folder / "ferry-nine-rows.yokai");
         saveProject(withItsSheet(nested(job)), folder / "ferry-nine.yokai");
+        saveProject(badge(pictures), folder / "ferry-nine-badge.yokai");
         saveProject(withItsSheet(ordered(pictures.parent_path() / "gift-stand.csv")), folder / "ferry-nine-order.yokai");
         return 0;
     } catch (const Error& e) {

@@ -233,7 +233,7 @@ private slots:
         const Derived result = derived(job);
         const PieceResult& piece = result.pieces[0];
         QCOMPARE(piece.layer().parts->all.size(), discs.size());
-        const HitIndex index(piece);
+        const HitIndex index(piece, piece.layer());
         for (int i = 0; i < 3000; ++i) {
             const Point at{double(random() % 6000) / 100, double(random() % 4000) / 100};
             const Disc* nearest = &discs[0];

@@ -322,7 +322,7 @@ private slots:
             const Point p{double(random() % unsigned(sheet.width * 10)) / 10, double(random() % unsigned(sheet.height * 10)) / 10};
             PieceId should;
             for (const Placement& place : sheet.placements)
-                if (shown->hits[place.at]->covers(place.toSheet.inverse()(p)))
+                if (shown->covers(place.at, place.toSheet.inverse()(p)))
                     should = place.piece;
             desk().setPiece(k % 4);
             const PieceId before = desk().currentPiece()->id;
@@ -330,7 +330,7 @@ private slots:
             const QPointF back = window_->bench().view().toMm(at); // a pixel is a third of a mm
             PieceId there;
             for (const Placement& place : sheet.placements)
-                if (shown->hits[place.at]->covers(place.toSheet.inverse()({back.x(), back.y()})))
+                if (shown->covers(place.at, place.toSheet.inverse()({back.x(), back.y()})))
                     there = place.piece;
             if (should != there)
                 continue; // on a border

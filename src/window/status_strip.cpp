@@ -113,8 +113,9 @@ void StatusStrip::refresh()
         }
     } else if (const LayerResult* r = desk_.layerResult(); r && !r->lines.empty()) {
         add(r->lines, cut, nodes);
-        parts << tr("cut %1").arg(lengthText(cut, desk_.unit())) << tr("%n nodes", nullptr, int(nodes))
-              << tr("drift allowance %1").arg(lengthText(r->driftAllowance(), desk_.unit()));
+        parts << tr("cut %1").arg(lengthText(cut, desk_.unit())) << tr("%n nodes", nullptr, int(nodes));
+        if (r->isPrinted)
+            parts << tr("drift allowance %1").arg(lengthText(r->driftAllowance(), desk_.unit()));
     }
     const auto& under = desk_.machining().onBed().under;
     hold_->setVisible(under.has_value());

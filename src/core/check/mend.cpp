@@ -157,15 +157,20 @@ void mend(Job& job, const Derived& derived, std::span<const Finding> findings, c
     const PieceResult* result = piece ? derived.find(piece->id) : nullptr;
     if (!result || !result->whole())
         return;
-    const KeptEdge edge(result->layer().parts->contours, result->pxPerMm);
-    for (const CutLine& made : result->layer().lines) {
-        work.check();
-        Findings all;
-        std::copy_if(findings.begin(), findings.end(), std::back_inserter(all),
-                     [&](const Finding& f) { return f.code == how.code && f.line == made.id && f.piece == piece->id; });
-        const auto line = std::find_if(piece->lines().begin(), piece->lines().end(), [&](const LineSpec& l) { return l.id == made.id; });
-        if (!all.empty() && line != piece->lines().end())
-            how.mend({job, *piece, *line, *result, edge, made, work}, all);
+    for (Layer& layer : piece->layers) {
+        const LayerResult& of = result->layer(layer.id);
+        if (!of.parts)
+            continue;
+        const KeptEdge edge(of.parts->contours, result->pxPerMm);
+        for (const CutLine& made : of.lines) {
+            work.check();
+            Findings all;
+            std::copy_if(findings.begin(), findings.end(), std::back_inserter(all),
+                         [&](const Finding& f) { return f.code == how.code && f.line == made.id && f.piece == piece->id; });
+            const auto line = std::find_if(layer.lines.begin(), layer.lines.end(), [&](const LineSpec& l) { return l.id == made.id; });
+            if (!all.empty() && line != layer.lines.end())
+                how.mend({job, *piece, *line, *result, edge, made, work}, all);
+        }
     }
 }
 

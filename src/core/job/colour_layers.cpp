@@ -57,6 +57,8 @@ std::string wordFor(Rgba colour)
         if (word.empty() && hue <= to)
             word = name;
     const bool dull = chroma < 45;
+    if (word == "orange" && lab.L > 65 && dull)
+        return "sand";
     if (word == "pink" && lab.L < 55)
         word = "red";
     if ((word == "orange" || word == "red" || word == "yellow") && lab.L < 50 && dull)

@@ -81,6 +81,13 @@ const LayerResult& PieceResult::layer() const
     return layers.empty() ? none : layers.front();
 }
 
+const LayerResult& PieceResult::layer(LayerId wanted) const
+{
+    static const LayerResult none;
+    const auto found = std::find_if(layers.begin(), layers.end(), [wanted](const LayerResult& l) { return l.id == wanted; });
+    return found == layers.end() ? none : *found;
+}
+
 const PieceResult* Derived::find(PieceId id) const
 {
     for (const PieceResult& piece : pieces)

@@ -85,6 +85,7 @@ struct PieceResult {
 
     // Of a piece of one layer; an empty one while there is none.
     const LayerResult& layer() const;
+    const LayerResult& layer(LayerId id) const; // an empty one where it is not there
     bool whole() const { return !problem && !layers.empty(); }
 };
 

@@ -26,9 +26,8 @@ double gapTo(const Rect& box, Point p)
 
 } // namespace
 
-HitIndex::HitIndex(const PieceResult& piece, const Work& work) : pxPerMm_(piece.pxPerMm)
+HitIndex::HitIndex(const PieceResult& piece, const LayerResult& layer, const Work& work) : pxPerMm_(piece.pxPerMm)
 {
-    const LayerResult& layer = piece.layer();
     edge_ = layer.edge;
     parts_ = layer.parts;
     for (const CutLine& line : layer.lines) {

@@ -1,4 +1,4 @@
-// What lies under a place of a piece: its parts by their shapes, its lines by how near they
+// What lies under a place of a piece's layer: its parts by their shapes, its lines by how near they
 // run. Made once a result, off the window's thread; asked at every move of the pointer.
 //
 // Unit: mm in the picture, y down.
@@ -12,7 +12,7 @@ namespace yokai {
 
 class HitIndex {
 public:
-    explicit HitIndex(const PieceResult& piece, const Work& work = {});
+    HitIndex(const PieceResult& piece, const LayerResult& layer, const Work& work = {});
 
     // The innermost part or opening round the place, as an index into Parts::all; failing that the
     // one whose box comes nearest, within `reach`; else -1.
@@ -24,7 +24,7 @@ public:
     };
     std::optional<OnLine> lineAt(Point at, double reach) const; // the nearest within reach
     double distanceTo(std::size_t line, Point at) const;        // signed, positive outside it; large where there is none
-    bool covers(Point at) const;                                // whether it is on the piece: within a line or a kept part
+    bool covers(Point at) const;                                // whether it is on it: within a line or a kept part
 
 private:
     struct Shape {

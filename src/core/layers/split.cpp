@@ -259,6 +259,8 @@ public:
                     mixture(flat, x, y);
             }
         });
+        mixThin(flat);
+        ownRims();
         return std::move(out_);
     }
     // Every pixel the nearest: there are no mixtures, as all are shades.
@@ -333,6 +335,27 @@ private:
         return out;
     }
 
+    // What is too thin to be flat has borders all the same: where its own colour is seen pure, what lies beside that is mixed with it.
+    void mixThin(Raster<std::uint8_t>& known)
+    {
+        const auto pure = [&](int x, int y) { return px_.at(x, y).a >= opaque && alike(px_.at(x, y), out_.colours[out_.label.at(x, y)].colour); };
+        Raster<std::uint8_t> again(known.width(), known.height(), 0);
+        for (int y = 0; y < known.height(); ++y)
+            for (int x = 0; x < known.width(); ++x) {
+                if (known.at(x, y) != undecided || out_.label.at(x, y) == noColour || out_.other.at(x, y) != noColour)
+                    continue;
+                if (pure(x, y))
+                    known.at(x, y) = out_.label.at(x, y);
+                else
+                    again.at(x, y) = 1;
+            }
+        eachRow(known.height(), known.width(), work_, [&](int y) {
+            for (int x = 0; x < known.width(); ++x)
+                if (again.at(x, y))
+                    mixture(known, x, y);
+        });
+    }
+
     // A pixel on an edge, or of something too thin to be flat.
     void mixture(const Raster<std::uint8_t>& flat, int x, int y)
     {
@@ -366,6 +389,31 @@ private:
             out_.other.at(x, y) = other;
         }
         out_.share.at(x, y) = std::uint8_t(std::clamp(std::lround(255 * share), 128L, 255L));
+    }
+    // Where one thing ends just where another does that it lies on, the rim is a mixture of both. A colour of which nothing whole lies beside it is none.
+    void ownRims()
+    {
+        const int w = px_.width(), h = px_.height();
+        const auto whole = [&](int x, int y) { return x >= 0 && y >= 0 && x < w && y < h && px_.at(x, y).a >= opaque; };
+        const auto rim = [&](std::uint8_t& label, int x, int y) {
+            std::array<int, 256> beside{};
+            for (int v = y - 1; v <= y + 1; ++v)
+                for (int u = x - 1; u <= x + 1; ++u)
+                    if (whole(u, v))
+                        ++beside[out_.label.at(u, v)];
+            const auto most = std::max_element(beside.begin(), beside.end());
+            if (*most > 0 && beside[label] == 0)
+                label = std::uint8_t(most - beside.begin());
+        };
+        for (int y = 0; y < h; ++y)
+            for (int x = 0; x < w; ++x) {
+                if (px_.at(x, y).a >= opaque || px_.at(x, y).a == 0)
+                    continue;
+                if (out_.label.at(x, y) != noColour)
+                    rim(out_.label.at(x, y), x, y);
+                else if (out_.other.at(x, y) != noColour)
+                    rim(out_.other.at(x, y), x, y);
+            }
     }
     // Where on the way from one colour to the other, and how far from it.
     static std::pair<double, double> between(Rgba a, Rgba b, Rgba c)

@@ -275,7 +275,7 @@ void Bench::resizeEvent(QResizeEvent*)
 
 Pointer Bench::pointerOf(QPointF screen, Qt::MouseButton button, Qt::KeyboardModifiers modifiers) const
 {
-    const HitIndex* hit = state_.piece >= 0 && state_.shown ? state_.shown->hits[std::size_t(state_.piece)].get() : nullptr;
+    const HitIndex* hit = state_.piece >= 0 && state_.shown ? state_.shown->hit(std::size_t(state_.piece), state_.layerId) : nullptr;
     const Pointer::Ruler ruled = screen.y() < ruler() ? Pointer::Ruler::Across : screen.x() < ruler() ? Pointer::Ruler::Down : Pointer::Ruler::None;
     return {screen, view_.toMm(screen), button, modifiers, 1 / view_.scale, hit, ruled};
 }

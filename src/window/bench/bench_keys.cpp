@@ -3,6 +3,7 @@
 #include "bench/bench.h"
 
 #include "desk/guides.h"
+#include "job/colour_layers.h"
 #include "desk/jogging.h"
 #include "desk/machining.h"
 #include "desk/mark_edits.h"
@@ -34,7 +35,8 @@ bool Bench::toolKey(QKeyEvent* event)
                 {Qt::Key_W, Station::TouchUp, Hold::BesideArea}, {Qt::Key_Q, Station::TouchUp, Hold::KeepArea}, {Qt::Key_G, Station::TouchUp, Hold::GuideLine}};
     for (const auto& k : keys)
         if (event->key() == k.key && desk_.station() == k.station) {
-            desk_.hold(k.hold);
+            // A colour that is picked is of what is kept, or a layer.
+            desk_.hold(k.hold == Hold::Pick && isLayered(*desk_.currentPiece()) ? Hold::PickLayer : k.hold);
             return true;
         }
     if (event->key() == Qt::Key_BracketLeft || event->key() == Qt::Key_BracketRight) {

@@ -22,6 +22,8 @@ BenchState BenchState::of(const Desk& desk)
         state.copies = copies->copies;
     if (const auto* separation = std::get_if<SeparationSelected>(&desk.selection()); separation && state.station == Station::HandOff)
         state.separation = *separation;
+    state.layerId = desk.layerId();
+    state.lifted = desk.hand().lifts;
     state.line = desk.currentLine() ? desk.currentLine()->id : LineId{};
     state.peek = desk.peek();
     state.hold = desk.hand().hold;

@@ -16,6 +16,8 @@ struct BenchState {
     std::vector<int> selectedParts;
     std::optional<Touch> selectedTouch;
     std::vector<std::vector<Point>> inside; // the outlines of Keep, mm
+    LayerId layerId; // the one worked on
+    bool lifted = false; // it is shown lifted off the others
     LineId line;
     std::vector<std::size_t> findings;      // those to be seen here, in Derived::findings
     std::optional<std::size_t> finding;     // the one selected
@@ -34,6 +36,8 @@ struct BenchState {
 
     static BenchState of(const Desk& desk);
     const PieceResult* result() const { return piece < 0 ? nullptr : &shown->derived.pieces[std::size_t(piece)]; }
+    const Piece* spec() const { return piece < 0 ? nullptr : &shown->job.pieces[std::size_t(piece)]; }
+    const LayerResult& layer() const { return result()->layer(layerId); } // of a result that there is
     const PiecePicture* picture() const { return piece < 0 ? nullptr : &shown->pictures[std::size_t(piece)]; }
 };
 

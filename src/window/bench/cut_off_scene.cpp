@@ -17,11 +17,11 @@ constexpr double sideBySide = 12; // mm between the two pieces
 constexpr int tries = 100;
 
 // The lines that cut the piece out.
-Paths cutLinesOf(const PieceResult& piece)
+Paths cutLinesOf(const LayerResult& layer)
 {
     Paths out;
     for (const LineKind kind : {LineKind::Through, LineKind::Kiss, LineKind::Perforate}) {
-        for (const CutLine& line : piece.layer().lines)
+        for (const CutLine& line : layer.lines)
             if (line.kind == kind)
                 out.insert(out.end(), line.paths->begin(), line.paths->end());
         if (!out.empty())
@@ -82,13 +82,13 @@ QRectF CutOffScene::extent(const BenchState& state) const
 void CutOffScene::paint(QPainter& painter, const BenchState& state, const View& view, const QRectF&) const
 {
     const PieceResult* piece = state.result();
-    if (!piece || !piece->layer().parts || !state.picture())
+    if (!piece || !piece->layer(state.layerId).parts || !state.picture())
         return;
-    const Paths lines = cutLinesOf(*piece);
+    const Paths lines = cutLinesOf(piece->layer(state.layerId));
     if (lines.empty())
         return;
-    const KeptEdge kept(piece->layer().parts->contours, piece->pxPerMm);
-    const double reach = piece->layer().printReach.mm(), drift = state.shown->job.check.drift.mm();
+    const KeptEdge kept(piece->layer(state.layerId).parts->contours, piece->pxPerMm);
+    const double reach = piece->layer(state.layerId).printReach.mm(), drift = state.shown->job.check.drift.mm();
     const Landing chosen = landingOf(lines, kept, reach, state.off), worst = worstLanding(lines, kept, reach, drift, tries);
     const auto& c = theme::colours();
     const QRectF box = q(piece->box);

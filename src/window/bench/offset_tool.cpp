@@ -37,10 +37,10 @@ std::optional<Qt::CursorShape> OffsetTool::hover(const Pointer& at) const
 double OffsetTool::offsetAt(QPointF mm) const
 {
     const PieceResult& r = taken_->derived.pieces[at_];
-    const CutLine& line = r.layer().lines[*line_];
+    const CutLine& line = r.layer(desk_.layerId()).lines[*line_];
     if (line.shape != LineShape::Outline)
-        return line.offset.mm() + taken_->hits[at_]->distanceTo(*line_, {mm.x(), mm.y()});
-    return signedDistance(r.layer().parts->contours, {mm.x() * r.pxPerMm, mm.y() * r.pxPerMm}) / r.pxPerMm;
+        return line.offset.mm() + taken_->hit(at_, desk_.layerId())->distanceTo(*line_, {mm.x(), mm.y()});
+    return signedDistance(r.layer(desk_.layerId()).parts->contours, {mm.x() * r.pxPerMm, mm.y() * r.pxPerMm}) / r.pxPerMm;
 }
 
 bool OffsetTool::press(const Pointer& at)
@@ -66,7 +66,7 @@ void OffsetTool::move(const Pointer& at)
     const double step = (at.modifiers & Qt::ShiftModifier) ? coarse / 10 : coarse;
     const Limits limits = limitsOf(&LineSpec::offset);
     const Length offset = Length::mm(std::clamp(std::round(raw / step) * step, limits.least, limits.most));
-    const Rect kept = taken_->derived.pieces[at_].layer().kept;
+    const Rect kept = taken_->derived.pieces[at_].layer(desk_.layerId()).kept;
     const double longer = std::max(kept.width(), kept.height());
     desk_.tryOut([&, id = desk_.currentPiece()->id](Job& job) {
         auto& lines = find(job, id)->lines();

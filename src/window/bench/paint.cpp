@@ -1,5 +1,6 @@
 #include "bench/paint.h"
 
+#include "job/colour_layers.h"
 #include "theme/theme.h"
 
 #include <QPainter>
@@ -46,6 +47,62 @@ void line(QPainter& painter, const Paths& paths, LineKind kind, const QTransform
     QPen halo(QColor(255, 255, 255, 190), width + 2.4);
     halo.setJoinStyle(Qt::BevelJoin);
     outlines(painter, lines, {halo, theme::linePen(kind, width)}, map);
+}
+
+namespace {
+
+// What will be cut of a layer, or what is kept of it where no line is.
+QPainterPath shapeOf(const PieceResult& result, const LayerResult& layer, const QTransform& map)
+{
+    QPainterPath out;
+    out.setFillRule(Qt::OddEvenFill);
+    const double scale = std::hypot(map.m11(), map.m12());
+    const auto add = [&](const Polyline& line, double k) {
+        QPolygonF shape;
+        for (const Point p : line)
+            if (const QPointF at = map.map(q(p * k)); shape.isEmpty() || (at - shape.last()).manhattanLength() > 0.2)
+                shape << at;
+        out.addPolygon(shape);
+        out.closeSubpath();
+    };
+    if (!layer.lines.empty())
+        for (const Path& path : *layer.lines.front().paths)
+            add(flatten(path, 0.1 / scale), 1);
+    else if (layer.parts)
+        for (const Contour& c : layer.parts->contours)
+            add(c.points, 1 / result.pxPerMm);
+    return out;
+}
+
+} // namespace
+
+void stack(QPainter& painter, const Piece& piece, const PieceResult& result, const QTransform& map, LayerId lifted)
+{
+    painter.save();
+    painter.setRenderHint(QPainter::Antialiasing);
+    const auto fill = [&](const Layer& layer, const QPainterPath& shape) {
+        const Rgba c = stockOf(layer).value_or(Rgba{});
+        const QColor stock(c.r, c.g, c.b);
+        painter.setBrush(stock);
+        painter.setPen(QPen(stock.lightness() > 128 ? stock.darker(112) : stock.lighter(135), 0.8)); // layers of one colour are seen apart
+        painter.drawPath(shape);
+    };
+    const Layer* up = nullptr;
+    for (const Layer& layer : piece.layers) {
+        if (layer.id == lifted)
+            up = &layer;
+        else
+            fill(layer, shapeOf(result, result.layer(layer.id), map));
+    }
+    if (up) {
+        const double by = std::clamp(0.09 * map.mapRect(q(result.kept)).height(), 10.0, 60.0); // px: far enough to see beneath, near enough to know whence
+        const QPainterPath shape = shapeOf(result, result.layer(up->id), map);
+        painter.setPen(Qt::NoPen);
+        painter.setBrush(QColor(20, 20, 40, 46));
+        painter.drawPath(shape.translated(0.35 * by, -0.55 * by));
+        fill(*up, shape.translated(0.6 * by, -by));
+    }
+    painter.restore();
 }
 
 void picture(QPainter& painter, const ScreenPicture& picture, QSizeF size, const QTransform& map)

@@ -20,6 +20,9 @@ void outlines(QPainter& painter, const std::vector<Polyline>& lines, std::initia
 // What is being drawn or moved: open or closed paths in mm.
 void draft(QPainter& painter, const Paths& paths, const View& view, bool dashed = false);
 void draft(QPainter& painter, const Polyline& line, const View& view, bool dashed = false); // open
+// A piece's colour layers from the bottom up, each filled with the colour of its stock as it will be cut. One may be lifted off: it is shown
+// beside its place, and what lies beneath it is seen. Smaller than can be seen, all is left out that is.
+void stack(QPainter& painter, const Piece& piece, const PieceResult& result, const QTransform& map, LayerId lifted = {});
 // A picture of `size` mm at mm (0, 0) under `map`.
 void picture(QPainter& painter, const ScreenPicture& picture, QSizeF size, const QTransform& map);
 // A small label with its middle at `at`, on the screen.

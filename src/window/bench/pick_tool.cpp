@@ -1,4 +1,5 @@
 #include "bench/tools.h"
+#include "desk/layer_edits.h"
 #include "desk/piece_edits.h"
 
 namespace yokai {
@@ -8,7 +9,7 @@ namespace {
 // A colour picked, of Keep or of the bleed, or an area of like colour rubbed out, by one press.
 class PickTool : public HeldTool {
 public:
-    explicit PickTool(Desk& desk) : HeldTool(desk, {Hold::RubOutLike, Hold::Pick, Hold::PickBleed}) {}
+    explicit PickTool(Desk& desk) : HeldTool(desk, {Hold::RubOutLike, Hold::Pick, Hold::PickLayer, Hold::PickBleed}) {}
     bool press(const Pointer& at) override { return pressed_ = at.left(); }
     void release(const Pointer& at) override
     {
@@ -16,6 +17,8 @@ public:
             return;
         if (desk_.hand().hold == Hold::Pick)
             edits::pick(desk_, at.mm);
+        else if (desk_.hand().hold == Hold::PickLayer)
+            edits::pickLayer(desk_, at.mm);
         else if (desk_.hand().hold == Hold::PickBleed)
             edits::pickBleed(desk_, at.mm);
         else

@@ -1,5 +1,6 @@
 #include "bench/paint.h"
 #include "bench/scene.h"
+#include "job/colour_layers.h"
 #include "theme/theme.h"
 #include "path/cut.h"
 #include "words.h"
@@ -15,7 +16,7 @@ namespace {
 
 void paintParts(QPainter& painter, const BenchState& state, const View& view)
 {
-    const LayerResult* r = &state.result()->layer();
+    const LayerResult* r = &state.layer();
     if (!r->parts || state.station != Station::Keep)
         return;
     // Dropped crumbs are ringed at any zoom, so that none has to be hunted for.
@@ -59,7 +60,7 @@ void paintNodes(QPainter& painter, const BenchState& state, const View& view)
         painter.setBrush(Qt::white);
         painter.drawEllipse(at, 3.4, 3.4);
     }
-    for (const CutLine& line : state.result()->layer().lines) {
+    for (const CutLine& line : state.layer().lines) {
         const auto node = [&](Point mm, bool corner) {
             const QPointF at = view.toScreen(q(mm));
             painter.setPen(QPen(theme::lineColour(line.kind), 1.4));
@@ -81,7 +82,7 @@ void paintNodes(QPainter& painter, const BenchState& state, const View& view)
 // The ends of what stays uncut, as two strokes across the line.
 void paintBridges(QPainter& painter, const BenchState& state, const View& view)
 {
-    for (const CutLine& line : state.result()->layer().lines)
+    for (const CutLine& line : state.layer().lines)
         for (const Path& path : *line.paths)
             for (const double way : breaksOf(line, path).middles)
                 for (const double side : {-0.5, 0.5}) {
@@ -111,7 +112,7 @@ void paintGuides(QPainter& painter, const BenchState& state, const View& view, c
 void paintDimension(QPainter& painter, const BenchState& state, const View& view)
 {
     const CutLine* line = nullptr;
-    for (const CutLine& l : state.result()->layer().lines)
+    for (const CutLine& l : state.layer().lines)
         if (l.id == state.line)
             line = &l;
     if (!line || line->paths->empty() || std::abs(line->offset.mm()) < 1e-9)
@@ -139,7 +140,7 @@ void paintDimension(QPainter& painter, const BenchState& state, const View& view
 void paintEdits(QPainter& painter, const BenchState& state, const View& view)
 {
     const auto& c = theme::colours();
-    for (const CutLine& line : state.result()->layer().lines)
+    for (const CutLine& line : state.layer().lines)
         for (const EditOutcome& edit : line.edits) {
             QPolygonF ghost;
             for (const Point p : edit.ghost)
@@ -221,7 +222,7 @@ void paintBleed(QPainter& painter, const PiecePicture& picture, const View& view
 // The place at which the cut may drift least.
 void paintWeakest(QPainter& painter, const BenchState& state, const View& view)
 {
-    const LayerResult& layer = state.result()->layer();
+    const LayerResult& layer = state.layer();
     if (!std::isfinite(layer.drift.least()))
         return;
     const QPointF at = view.toScreen(q(layer.drift.at()));
@@ -240,7 +241,7 @@ void paintWork(QPainter& painter, const BenchState& state, const View& view, con
     if (station == Station::Keep || station == Station::Artwork)
         paintParts(painter, state, view);
     const bool faint = station == Station::Artwork || station == Station::Keep;
-    const auto& lines = state.result()->layer().lines;
+    const auto& lines = state.layer().lines;
     for (std::size_t i = 0; i < lines.size() && state.hold != Hold::Frame; ++i) {
         painter.setOpacity(faint ? 0.55 : 1);
         const bool chosen = station == Station::CutLines && lines[i].id == state.line && lines.size() > 1;
@@ -266,6 +267,12 @@ void paintWork(QPainter& painter, const BenchState& state, const View& view, con
 }
 
 } // namespace
+
+// Colour layers are seen as they will lie; in the picture itself they are picked and brushed.
+static bool showsStack(const BenchState& state)
+{
+    return state.station != Station::Artwork && isLayered(*state.spec()) && (state.station != Station::Keep || state.hold == Hold::Nothing);
+}
 
 QRectF PieceScene::extent(const BenchState& state) const
 {
@@ -313,9 +320,12 @@ void PieceScene::paint(QPainter& painter, const BenchState& state, const View& v
     } else {
         // At Bleed what is printed, as it is printed; the bleed is not in the way of the stations before.
         const bool asPrinted = state.station == Station::Bleed && picture->printed;
-        if (asPrinted)
+        if (showsStack(state)) {
+            painter.fillRect(ground, c.card);
+            paint::stack(painter, *state.spec(), *r, view.transform(), state.lifted && state.station == Station::Keep ? state.layerId : LayerId{});
+        } else if (asPrinted)
             paintBleed(painter, *picture, view);
-        if (const auto& shown = asPrinted ? picture->printed : picture->working)
+        if (const auto& shown = showsStack(state) ? nullptr : asPrinted ? picture->printed : picture->working)
             paint::picture(painter, *shown, {r->width, r->height}, view.transform());
         paintWork(painter, state, view, clip);
     }

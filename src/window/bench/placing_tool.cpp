@@ -71,7 +71,7 @@ const Placement* PlacingTool::under(const Pointer& at, int& sheet) const
     const auto on = layout().on(sheet);
     // What lies on top was placed last.
     for (auto place = on.rbegin(); place != on.rend(); ++place)
-        if (desk_.shown()->hits[place->at]->covers(place->toSheet.inverse()(mm)))
+        if (desk_.shown()->covers(place->at, place->toSheet.inverse()(mm)))
             return &*place;
     return nullptr;
 }

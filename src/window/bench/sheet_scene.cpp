@@ -1,5 +1,6 @@
 #include "bench/paint.h"
 #include "bench/scene.h"
+#include "job/colour_layers.h"
 #include "bench/sheet_view.h"
 #include "formats/drawing.h"
 #include "sheet/extra_cuts.h"
@@ -106,7 +107,9 @@ void paintCopy(QPainter& painter, const BenchState& state, const Placement& plac
     if (shows(state, SeparationSelected::Of::Picture)) {
         if (picture.bleed)
             paint::picture(painter, *picture.bleed, picture.bleedAt.size(), QTransform::fromTranslate(picture.bleedAt.x(), picture.bleedAt.y()) * map);
-        if (picture.printed)
+        if (const Piece& piece = state.shown->job.pieces[place.at]; isLayered(piece))
+            paint::stack(painter, piece, result, map);
+        else if (picture.printed)
             paint::picture(painter, *picture.printed, {result.width, result.height}, map);
     }
     for (const LayerResult& layer : result.layers)

@@ -17,7 +17,7 @@ Snapped at(const Desk& desk, const Pointer& pointer, Point mm, const From& from)
     if (!piece || !desk.hand().snaps || (pointer.modifiers & Qt::ControlModifier))
         return {mm};
     std::vector<const Paths*> lines;
-    for (const CutLine& line : piece->layer().lines)
+    for (const CutLine& line : piece->layer(desk.layerId()).lines)
         lines.push_back(line.paths.get());
     std::vector<StraightGuide> guides;
     for (const edits::GuideOn& guide : edits::guides(desk))

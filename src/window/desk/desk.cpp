@@ -131,6 +131,7 @@ void Desk::lookAt(PieceId piece)
     if (piece == piece_)
         return;
     piece_ = piece;
+    layer_ = {};
     selection_ = {};
     line_ = {};
 }
@@ -148,7 +149,31 @@ const PieceResult* Desk::currentResult() const
 const LayerResult* Desk::layerResult() const
 {
     const PieceResult* result = currentResult();
-    return result && !result->layers.empty() ? &result->layers.front() : nullptr;
+    if (!result)
+        return nullptr;
+    const LayerResult& layer = result->layer(layerId());
+    return layer.id ? &layer : nullptr;
+}
+
+const Layer* Desk::currentLayer() const
+{
+    const Piece* piece = currentPiece();
+    if (!piece)
+        return nullptr;
+    const auto found = std::find_if(piece->layers.begin(), piece->layers.end(), [this](const Layer& l) { return l.id == layer_; });
+    return found == piece->layers.end() ? &piece->layers.back() : &*found;
+}
+
+void Desk::setLayer(LayerId layer)
+{
+    if (layer == layerId())
+        return;
+    drop();
+    layer_ = layer;
+    line_ = {};
+    selection_ = {};
+    settle();
+    emit viewChanged();
 }
 
 const PiecePicture* Desk::currentPicture() const
@@ -199,6 +224,11 @@ void Desk::select(Selection selection)
         selection = {};
     if (selection == selection_)
         return;
+    // What is found is shown on its own layer.
+    if (const auto* finding = std::get_if<FindingSelected>(&selection); finding && currentPiece() && finding->piece == currentPiece()->id)
+        for (const Layer& layer : currentPiece()->layers)
+            if (std::any_of(layer.lines.begin(), layer.lines.end(), [&](const LineSpec& l) { return l.id == finding->line; }))
+                layer_ = layer.id;
     selection_ = std::move(selection);
     emit viewChanged();
 }
@@ -227,9 +257,9 @@ void Desk::findPartsAgain(const PieceResult* before)
     if (!selected || before == now)
         return;
     std::vector<int> found;
-    if (before && now && before->id == now->id && before->layer().parts && now->layer().parts) {
-        const auto& then = before->layer().parts->all;
-        const auto& parts = now->layer().parts->all;
+    if (before && now && before->id == now->id && before->layer(layerId()).parts && now->layer(layerId()).parts) {
+        const auto& then = before->layer(layerId()).parts->all;
+        const auto& parts = now->layer(layerId()).parts->all;
         std::map<std::pair<double, double>, int> places;
         for (std::size_t i = 0; i < parts.size(); ++i)
             places[{parts[i].inside.x, parts[i].inside.y}] = int(i);
@@ -305,7 +335,13 @@ void Desk::editPiece(const QString& what, const std::function<void(Piece&)>& cha
 void Desk::editLayer(const QString& what, const std::function<void(Layer&)>& change, const QString& key)
 {
     editPiece(
-        what, [&](Piece& piece) { change(piece.layers.front()); }, key);
+        what,
+        [&, id = layerId()](Piece& piece) {
+            for (Layer& layer : piece.layers)
+                if (layer.id == id)
+                    return change(layer);
+        },
+        key);
 }
 
 void Desk::editLine(const QString& what, const std::function<void(LineSpec&)>& change, const QString& key)
@@ -420,6 +456,7 @@ void Desk::start(Job job, const QString& path)
     piece_ = history_.job().pieces.empty() ? PieceId{} : history_.job().pieces.front().id;
     station_ = history_.job().pieces.empty() ? Station::Artwork : Station::CutLines;
     selection_ = {};
+    layer_ = {};
     line_ = {};
     hand_.hold = Hold::Nothing;
     shown_.reset();

@@ -51,7 +51,9 @@ public:
     int piece() const; // the current one's place in the job; -1 when the job is empty
     void setPiece(int index);
     const Piece* currentPiece() const { return find(job(), piece_); }
-    const Layer* currentLayer() const { return currentPiece() ? &currentPiece()->layers.front() : nullptr; }
+    const Layer* currentLayer() const; // the one worked on: the uppermost, unless another was chosen
+    LayerId layerId() const { return currentLayer() ? currentLayer()->id : LayerId{}; }
+    void setLayer(LayerId layer);
     const PieceResult* currentResult() const; // of the current piece, if already derived from this picture
     const LayerResult* layerResult() const;   // of its layer; null where the chain did not get to it
     const PiecePicture* currentPicture() const;
@@ -143,6 +145,7 @@ private:
     int sheet_ = 0;
     Station station_ = Station::Artwork;
     PieceId piece_;
+    LayerId layer_;
     LineId line_;
     Selection selection_;
     Hand hand_;

@@ -31,6 +31,7 @@ enum class Hold {
     KeepArea,
     GuideLine,
     PlaceEdit, // the selected one, again
+    PickLayer,  // Keep: a colour, or an area, that is to be a layer of its own
     PickBleed, // Bleed: its colour, or the border's, from the picture
     MarkFeature, // Sheet: what is to be a mark, in the picture
     ShowCut,   // Bleed: the piece as a cut that lands off leaves it
@@ -68,6 +69,8 @@ struct Hand {
     bool snaps = true;
     Length offBy = Length::mm(0.5); // how far off the cut is shown
     Length jog = 1_mm; // a press moves the machine's head so far; 0: for as long as it is held
+    bool onlyHere = false; // of a colour picked for a layer: its one area
+    bool lifts = false;    // the layer worked on is shown lifted off the others
     double offTowards = 45;         // degrees clockwise from the right
     Sketch sketch; // goes when anything else is taken in hand
     bool operator==(const Hand&) const = default;

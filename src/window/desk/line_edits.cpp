@@ -78,11 +78,11 @@ std::optional<OnLine> endNear(const Desk& desk, Point mm, double reach)
 std::optional<Edit> anchored(const Desk& desk, std::size_t line, Edit edit, Point from, std::optional<Point> to)
 {
     const PieceResult* piece = desk.currentResult();
-    if (!piece || !piece->whole() || line >= piece->layer().lines.size())
+    if (!piece || !piece->whole() || line >= piece->layer(desk.layerId()).lines.size())
         return std::nullopt;
-    const CutLine& on = piece->layer().lines[line];
+    const CutLine& on = piece->layer(desk.layerId()).lines[line];
     const EditGround ground{piece->sourceToMm, on.offset.mm()};
-    const KeptEdge edge(piece->layer().parts->contours, piece->pxPerMm);
+    const KeptEdge edge(piece->layer(desk.layerId()).parts->contours, piece->pxPerMm);
     edit.offset = on.offset;
     edit.from = anchorOf(from, edge, ground);
     edit.to = to ? anchorOf(*to, edge, ground) : edit.from;
@@ -240,9 +240,9 @@ void placeEdit(Desk& desk, const OnLine& at, std::optional<Point> off)
     const auto* selected = std::get_if<EditSelected>(&desk.selection());
     if (!piece || !piece->whole() || !selected)
         return;
-    const CutLine& on = piece->layer().lines[at.line];
+    const CutLine& on = piece->layer(desk.layerId()).lines[at.line];
     const EditGround ground{piece->sourceToMm, on.offset.mm()};
-    const KeptEdge edge(piece->layer().parts->contours, piece->pxPerMm);
+    const KeptEdge edge(piece->layer(desk.layerId()).parts->contours, piece->pxPerMm);
     const Path& path = (*on.paths)[at.place.path];
     desk.editLayer(Desk::tr("place an edit again"), [&, id = selected->edit](Layer& layer) {
         for (LineSpec& from : layer.lines) {

@@ -94,9 +94,9 @@ void selectNodes(Desk& desk, LineId line, std::vector<Point> at, bool toTheRest)
 void redraw(Desk& desk, const QString& what, std::size_t line, const std::vector<Redrawn>& redrawn)
 {
     const PieceResult* piece = desk.currentResult();
-    if (!piece || line >= piece->layer().lines.size() || redrawn.empty())
+    if (!piece || line >= piece->layer(desk.layerId()).lines.size() || redrawn.empty())
         return;
-    const CutLine& on = piece->layer().lines[line];
+    const CutLine& on = piece->layer(desk.layerId()).lines[line];
     const EditGround ground{piece->sourceToMm, on.offset.mm()};
     std::vector<NewEdit> made;
     for (const Redrawn& r : redrawn)

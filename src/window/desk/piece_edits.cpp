@@ -5,16 +5,15 @@
 
 namespace yokai::edits {
 
-namespace {
-
-// To a thousandth of a pixel, which keeps saved jobs short.
 Point toSource(const PieceResult& r, QPointF mm)
 {
     const Point p = r.sourceToMm.inverse()({mm.x(), mm.y()});
     return {std::round(p.x * 1000) / 1000, std::round(p.y * 1000) / 1000};
 }
 
-std::vector<Point> toSource(const PieceResult& r, const std::vector<QPointF>& way)
+namespace {
+
+std::vector<Point> wayToSource(const PieceResult& r, const std::vector<QPointF>& way)
 {
     std::vector<Point> out;
     for (const QPointF p : way)
@@ -22,12 +21,22 @@ std::vector<Point> toSource(const PieceResult& r, const std::vector<QPointF>& wa
     return out;
 }
 
-// The middle of the colours round a place: one pixel of a scan or a JPEG says little.
-std::optional<Rgba> colourAt(const PieceResult& r, QPointF mm)
+} // namespace
+
+std::optional<std::pair<int, int>> pixelAt(const PieceResult& r, QPointF mm)
 {
     const int x = int(std::floor(mm.x() * r.pxPerMm)), y = int(std::floor(mm.y() * r.pxPerMm));
     if (!r.pixels || x < 0 || y < 0 || x >= r.pixels->width() || y >= r.pixels->height())
         return std::nullopt;
+    return std::pair(x, y);
+}
+
+std::optional<Rgba> colourAt(const PieceResult& r, QPointF mm)
+{
+    const auto px = pixelAt(r, mm);
+    if (!px)
+        return std::nullopt;
+    const auto [x, y] = *px;
     std::vector<int> c[3];
     for (int j = std::max(0, y - 1); j <= std::min(r.pixels->height() - 1, y + 1); ++j)
         for (int i = std::max(0, x - 1); i <= std::min(r.pixels->width() - 1, x + 1); ++i) {
@@ -41,8 +50,6 @@ std::optional<Rgba> colourAt(const PieceResult& r, QPointF mm)
     const auto middle = [](const std::vector<int>& v) { return std::uint8_t(v[v.size() / 2]); };
     return Rgba{middle(c[0]), middle(c[1]), middle(c[2]), 255};
 }
-
-} // namespace
 
 void cropToKept(Desk& desk, Length margin)
 {
@@ -73,9 +80,9 @@ void straightenAlong(Desk& desk, QPointF from, QPointF to)
 void toggleParts(Desk& desk, const std::vector<int>& parts)
 {
     const PieceResult* r = desk.currentResult();
-    if (!r || !r->layer().parts)
+    if (!r || !r->layer(desk.layerId()).parts)
         return;
-    const std::vector<Part>& all = r->layer().parts->all;
+    const std::vector<Part>& all = r->layer(desk.layerId()).parts->all;
     // What is chosen goes one way: if anything of it is dropped, all of it is kept.
     std::vector<const Part*> chosen;
     bool keep = false;
@@ -116,7 +123,7 @@ void brush(Desk& desk, const std::vector<QPointF>& way)
     touch.kind = hand.hold == Hold::BringBack ? Touch::Kind::BringBack : Touch::Kind::RubOut;
     touch.square = hand.square;
     touch.radius = hand.brush.mm() / 2 / std::sqrt(std::abs(r->sourceToMm.det()));
-    touch.points = toSource(*r, way);
+    touch.points = wayToSource(*r, way);
     desk.editLayer(touch.kind == Touch::Kind::BringBack ? Desk::tr("bring back") : Desk::tr("rub out"),
                      [&](Layer& p) { p.keep.touches.push_back(touch); });
 }
@@ -165,7 +172,7 @@ void addInside(Desk& desk, const std::vector<QPointF>& outline)
     const PieceResult* r = desk.currentResult();
     if (!r || outline.size() < 3)
         return;
-    desk.editLayer(Desk::tr("keep only inside"), [&](Layer& p) { p.keep.onlyInside.push_back(toSource(*r, outline)); });
+    desk.editLayer(Desk::tr("keep only inside"), [&](Layer& p) { p.keep.onlyInside.push_back(wayToSource(*r, outline)); });
 }
 
 void addLine(Desk& desk, bool copy)

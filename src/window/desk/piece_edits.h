@@ -7,6 +7,12 @@
 
 namespace yokai::edits {
 
+// A place as shown, mm, in the source's pixels: to a thousandth, which keeps saved jobs short.
+Point toSource(const PieceResult& r, QPointF mm);
+// In those of the working copy; none beside the picture. Its colour is the middle of those round it: one pixel of a scan or a JPEG says little.
+std::optional<std::pair<int, int>> pixelAt(const PieceResult& r, QPointF mm);
+std::optional<Rgba> colourAt(const PieceResult& r, QPointF mm);
+
 // Artwork. `mm` is in the frame as it is shown.
 void cropToKept(Desk& desk, Length margin);
 void straightenAlong(Desk& desk, QPointF from, QPointF to); // mm: what should be level or upright

@@ -85,8 +85,25 @@ void DeriveWorker::look(Shown& shown, const Work& work)
     for (const PieceResult& piece : shown.derived.pieces)
         shown.pictures.push_back(pictures_.of(piece, work));
     pictures_.forgetOthers();
-    for (const PieceResult& piece : shown.derived.pieces)
-        shown.hits.push_back(std::make_shared<const HitIndex>(piece, work));
+    for (const PieceResult& piece : shown.derived.pieces) {
+        std::vector<std::shared_ptr<const HitIndex>>& hits = shown.hits.emplace_back();
+        for (const LayerResult& layer : piece.layers)
+            hits.push_back(std::make_shared<const HitIndex>(piece, layer, work));
+    }
+}
+
+const HitIndex* Shown::hit(std::size_t piece, LayerId layer) const
+{
+    const auto& layers = derived.pieces[piece].layers;
+    for (std::size_t k = 0; k < layers.size(); ++k)
+        if (layers[k].id == layer)
+            return hits[piece][k].get();
+    return nullptr;
+}
+
+bool Shown::covers(std::size_t piece, Point at) const
+{
+    return std::any_of(hits[piece].begin(), hits[piece].end(), [at](const auto& hit) { return hit->covers(at); });
 }
 
 void DeriveWorker::run()

@@ -26,7 +26,9 @@ struct Shown {
     bool nesting = false; // something better is still looked for
     Derived derived;
     std::vector<PiecePicture> pictures; // one a piece
-    std::vector<std::shared_ptr<const HitIndex>> hits;
+    std::vector<std::vector<std::shared_ptr<const HitIndex>>> hits; // one a layer of each piece
+    const HitIndex* hit(std::size_t piece, LayerId layer) const; // null where it is not there
+    bool covers(std::size_t piece, Point at) const;              // whether a place is on any of its layers, mm
 };
 
 class DeriveWorker : public QObject {

@@ -98,7 +98,7 @@ void findings(const Desk& desk, std::vector<SideRow>& rows)
         QStringList detail;
         if (const QString said = figures(f, desk.unit()); !said.isEmpty())
             detail << said;
-        if (line && piece->lines().size() > 1)
+        if (line && desk.currentLayer() && desk.currentLayer()->lines.size() > 1)
             detail << title(line->kind).toLower();
         // What has no figures is said whole.
         const bool brief = !f.error && !onSheet(desk.station());

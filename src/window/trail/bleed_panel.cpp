@@ -124,6 +124,12 @@ void BleedPanel::refreshRest()
     offBy_->setLength(desk_.hand().offBy);
     offTowards_->setNumber(desk_.hand().offTowards);
     const LayerResult* r = desk_.layerResult();
+    const bool printed = !r || r->isPrinted;
+    setEnabled(printed);
+    if (!printed) {
+        figures_->setText(tr("Colour layers are cut from coloured stock and not printed, so nothing bleeds."));
+        return;
+    }
     if (!r || r->lines.empty()) {
         figures_->setText(tr("There is no cut line yet."));
         return;

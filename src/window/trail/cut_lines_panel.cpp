@@ -257,9 +257,9 @@ void CutLinesPanel::makeRest()
     });
     tick(by<bool>([line = lineScope()](Job& job) -> std::optional<bool> { return line(job) && line(job)->clipsPrint; },
                   [this](Job& job, const bool& clips) {
-                      Piece* piece = pieceScope()(job);
-                      for (std::size_t i = 0; piece && i < piece->lines().size(); ++i)
-                          piece->lines()[i].clipsPrint = clips && int(i) == desk_.line();
+                      Layer* layer = layerScope()(job);
+                      for (std::size_t i = 0; layer && i < layer->lines.size(); ++i)
+                          layer->lines[i].clipsPrint = clips && int(i) == desk_.line();
                   })
              .id("line-clips")
              .label(tr("Print up to this line"))

@@ -1,5 +1,9 @@
 #include "trail/panels.h"
 
+#include "desk/layer_edits.h"
+#include "job/colour_layers.h"
+#include "trail/layer_rows.h"
+
 #include <QLabel>
 
 namespace yokai {
@@ -10,20 +14,166 @@ QColor q(Rgba c) { return {c.r, c.g, c.b}; }
 
 KeepPanel::KeepPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
 {
+    makeLayers();
     makeRule();
     makeParts();
     makeHand();
+    makeSplit();
     makeInside();
     note_ = addNote();
 }
 
 const KeepSpec* KeepPanel::keep() const { return desk_.currentLayer() ? &desk_.currentLayer()->keep : nullptr; }
 
+bool KeepPanel::layered() const { return desk_.currentPiece() && isLayered(*desk_.currentPiece()); }
+
 KeepRule KeepPanel::rule() const
 {
+    if (layered())
+        return KeepRule::All;
     const LayerResult* r = desk_.layerResult();
     const KeepRule asked = keep() ? keep()->rule : KeepRule::All;
     return asked == KeepRule::Auto && r && r->coverage ? r->coverage->rule : asked;
+}
+
+void KeepPanel::makeLayers()
+{
+    madeOf_ = new Segmented({tr("One layer"), tr("Colour layers")}, this);
+    madeOf_->setObjectName("keep-made-of");
+    madeOf_->setAccessibleName(tr("Cut as"));
+    madeOf_->setToolTip(tr("One shape, or one for each of the picture's colours, cut from stock of that colour and laid on one another"));
+    auto* label = new QLabel(tr("Cut as"), this);
+    label->setBuddy(madeOf_);
+    label->setToolTip(madeOf_->toolTip());
+    addRow(label, madeOf_, nullptr);
+    connect(madeOf_, &Segmented::chosen, this, [this](int index) {
+        if ((index == 1) == layered())
+            return;
+        if (index == 1)
+            edits::splitIntoColours(desk_);
+        else
+            edits::backToOneLayer(desk_);
+    });
+    layers_ = new LayerRows(desk_, this);
+    addWide(layers_);
+    keepShown(layers_, [this] { return layered(); });
+    auto* pick = holder("keep", "pick", Hold::PickLayer, tr("Pick a layer"), tr("Press a colour in the picture: it becomes a layer of its own (P)"));
+    pick->setObjectName("keep-pick-layer");
+    const auto press = [this](const char* icon, const QString& name, const QString& tip, auto run) {
+        auto* button = new IconButton(QLatin1String(icon), name, tip, this);
+        button->setObjectName(QStringLiteral("layer-") + QLatin1String(icon));
+        connect(button, &QAbstractButton::clicked, this, run);
+        return button;
+    };
+    auto* merge = press("merge", tr("Merge down"), tr("The layer and the one below it become one (M in the list)"), [this] { edits::mergeDown(desk_); });
+    auto* drop = press("trash", tr("Drop the layer"), tr("Its colours are cut from nothing"), [this] { edits::dropLayer(desk_, desk_.layerId()); });
+    auto* backing = press("backing", tr("Add a backing"), tr("A layer beneath all, with a border round everything"), [this] { edits::addBacking(desk_); });
+    lift_ = press("lift", tr("Lift off"), tr("Shows the layer lifted off the others, and what lies beneath it"), [this] {
+        Hand hand = desk_.hand();
+        hand.lifts = !hand.lifts;
+        desk_.setHand(hand);
+    });
+    lift_->setCheckable(true);
+    QWidget* group = addGroup(tr("Layers"), {pick, merge, drop, backing, lift_});
+    keepShown(group, [this] { return layered(); });
+    where_ = new Segmented({tr("Everywhere"), tr("Only here")}, this);
+    where_->setObjectName("keep-pick-where");
+    where_->setAccessibleName(tr("Picks"));
+    where_->setToolTip(tr("All of the colour that is pressed, or the one area of it"));
+    auto* whereLabel = new QLabel(tr("Picks"), this);
+    addRow(whereLabel, where_, nullptr);
+    const auto picking = [this] { return layered() && desk_.hand().hold == Hold::PickLayer; };
+    keepShown(where_, picking);
+    keepShown(whereLabel, picking);
+    connect(where_, &Segmented::chosen, this, [this](int index) {
+        Hand hand = desk_.hand();
+        hand.onlyHere = index == 1;
+        desk_.setHand(hand);
+    });
+    makeLayer();
+}
+
+// What is set of the layer that is worked on.
+void KeepPanel::makeLayer()
+{
+    const Scope<LayerColours> colours = [layer = layerScope()](Job& job) -> LayerColours* {
+        Layer* l = layer(job);
+        return l && l->ofColours ? &*l->ofColours : nullptr;
+    };
+    const auto when = [this] { return layered(); };
+    const auto onOthers = [this] { return layered() && desk_.currentLayer()->ofColours && desk_.currentLayer()->ofColours->from == LayerFrom::Colours; };
+    words(on(layerScope(), &Layer::name).id("layer-name").label(tr("Name")).tip(tr("What files and lists call the layer; layers of one name are cut together")).when(when));
+    words(by<std::string>(
+              [layer = layerScope()](Job& job) -> std::optional<std::string> {
+                  const Layer* l = layer(job);
+                  const auto stock = l ? stockOf(*l) : std::nullopt;
+                  return stock ? std::optional<std::string>(hexOf(*stock)) : std::nullopt;
+              },
+              [colours](Job& job, const std::string& text) {
+                  if (LayerColours* c = colours(job))
+                      if (const QColor to = QColor::fromString(QString::fromStdString(text)); to.isValid())
+                          c->stock = Rgba{std::uint8_t(to.red()), std::uint8_t(to.green()), std::uint8_t(to.blue()), 255};
+              })
+              .id("layer-stock")
+              .label(tr("Stock"))
+              .tip(tr("The colour of what it is cut from, as #rrggbb or by its English name; shown on the bench"))
+              .when(when));
+    number(on(colours, &LayerColours::spread)
+               .id("layer-spread")
+               .label(tr("Spread"))
+               .tip(tr("How far the layer goes on under those above it, so that no gap shows"))
+               .slider(0, 3)
+               .when(onOthers));
+    tick(on(colours, &LayerColours::closeCovered)
+             .id("layer-close-covered")
+             .label(tr("Close what is covered"))
+             .tip(tr("Openings that layers above cover wholly are not cut"))
+             .when(onOthers));
+}
+
+// How the colours are told apart.
+void KeepPanel::makeSplit()
+{
+    fold("split", tr("How colours are told apart"));
+    const Scope<SplitSpec> split = [piece = pieceScope()](Job& job) { return piece(job) ? &piece(job)->split : nullptr; };
+    const auto when = [this] { return layered(); };
+    choice(on(split, &SplitSpec::of)
+               .id("split-of")
+               .label(tr("Picture"))
+               .tip(tr("Drawn in plain colours, or shaded as photos are: then it is reduced to some"))
+               .of({{SplitOf::Drawing, tr("Drawing")}, {SplitOf::Photo, tr("Photo")}})
+               .when(when));
+    auto colours = by<int>(
+        [split](Job& job) -> std::optional<int> { return split(job) && split(job)->colours > 0 ? std::optional<int>(split(job)->colours) : std::nullopt; },
+        [split](Job& job, const int& count) {
+            if (SplitSpec* s = split(job))
+                s->colours = count;
+        });
+    colours.reset = [split](Job& job) {
+        if (SplitSpec* s = split(job))
+            s->colours = 0;
+    };
+    colours.found = [this]() -> std::optional<int> {
+        const PieceResult* r = desk_.currentResult();
+        return r && r->split ? std::optional<int>(int(std::count_if(r->split->colours.begin(), r->split->colours.end(), [](const SplitColour& c) { return !c.area; }))) : std::nullopt;
+    };
+    number(std::move(colours).id("split-colours").label(tr("Colours")).tip(tr("How many; or as many as there are")).within(1, 64).automatic(tr("As many as there are")).when(when));
+    number(on(split, &SplitSpec::merge)
+               .id("split-merge")
+               .label(tr("Alike"))
+               .tip(tr("Colours less unlike than this are one (CIEDE2000)"))
+               .step(1, 1)
+               .slider(1, 40)
+               .when([this, when] { return when() && desk_.currentPiece()->split.of == SplitOf::Drawing && desk_.currentPiece()->split.colours == 0; }));
+    number(on(split, &SplitSpec::speckle)
+               .id("split-speckle")
+               .label(tr("Speckles"))
+               .tip(tr("Areas of a colour smaller than this become what lies round them"))
+               .step(0.1, 2)
+               .area()
+               .slider(0, 5)
+               .when(when));
+    endFold();
 }
 
 void KeepPanel::makeRule()
@@ -38,7 +188,8 @@ void KeepPanel::makeRule()
                                 {KeepRule::Colour, tr("Chosen colours")},
                                 {KeepRule::Dark, tr("Darker")},
                                 {KeepRule::Light, tr("Lighter")},
-                                {KeepRule::All, tr("Whole picture")}}));
+                                {KeepRule::All, tr("Whole picture")}})
+                           .when([this] { return !layered(); }));
     // Nothing is kept by no colour: the next press picks one.
     connect(rules, &QComboBox::activated, this, [this] {
         if (keep() && keep()->rule == KeepRule::Colour && keep()->colours.empty() && desk_.hand().hold != Hold::Pick)
@@ -183,6 +334,10 @@ void KeepPanel::refreshRest()
 {
     const KeepSpec* k = keep();
     setEnabled(k != nullptr);
+    madeOf_->setCurrent(layered());
+    layers_->refresh();
+    where_->setCurrent(desk_.hand().onlyHere);
+    lift_->setChecked(desk_.hand().lifts);
     brush_->setUnit(desk_.unit());
     const Hand& hand = desk_.hand();
     brush_->setLength(hand.brush);
@@ -202,7 +357,9 @@ void KeepPanel::refreshRest()
     swatches_->setColours(std::move(colours), !own.empty());
     everywhere_->setEnabled(!k->onlyInside.empty());
     QString note;
-    if (hand.hold == Hold::Pick)
+    if (layered())
+        note = hand.hold == Hold::PickLayer ? tr("Press a colour that is to be a layer of its own.") : QString();
+    else if (hand.hold == Hold::Pick)
         note = k->rule == KeepRule::Colour ? tr("Press a colour to keep.") : tr("Press the paper.");
     else if (used && k->rule == KeepRule::Auto)
         note = tr("%1: %2.").arg(used->rule == KeepRule::Alpha   ? tr("By transparency")

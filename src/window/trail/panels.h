@@ -35,6 +35,8 @@ private:
     QLabel* note_ = nullptr;
 };
 
+class LayerRows;
+
 class KeepPanel : public RowPanel {
     Q_OBJECT
 public:
@@ -44,14 +46,20 @@ protected:
     void refreshRest() override;
 
 private:
+    void makeLayers();
+    void makeLayer();
+    void makeSplit();
     void makeRule();
     void makeParts();
     void makeHand();
     void makeInside();
+    bool layered() const; // made of colours, a layer each
     const KeepSpec* keep() const;
     KeepRule rule() const; // as it is used: never Auto once something is derived
     Swatches* swatches_ = nullptr;
-    Segmented* tip_ = nullptr;
+    LayerRows* layers_ = nullptr;
+    Segmented *madeOf_ = nullptr, *where_ = nullptr, *tip_ = nullptr;
+    IconButton* lift_ = nullptr;
     NumberField *brush_ = nullptr, *likeness_ = nullptr;
     IconButton* everywhere_ = nullptr;
     QLabel* note_ = nullptr;

@@ -34,17 +34,28 @@ Scope<Piece> RowPanel::pieceScope() const
     return [this](Job& job) { return desk_.currentPiece() ? yokai::find(job, desk_.currentPiece()->id) : nullptr; };
 }
 
+Scope<Layer> RowPanel::layerScope() const
+{
+    return [this, piece = pieceScope()](Job& job) -> Layer* {
+        if (Piece* p = piece(job))
+            for (Layer& layer : p->layers)
+                if (layer.id == desk_.layerId())
+                    return &layer;
+        return nullptr;
+    };
+}
+
 Scope<KeepSpec> RowPanel::keepScope() const
 {
-    return [piece = pieceScope()](Job& job) { return piece(job) ? &piece(job)->layers.front().keep : nullptr; };
+    return [layer = layerScope()](Job& job) { return layer(job) ? &layer(job)->keep : nullptr; };
 }
 
 Scope<LineSpec> RowPanel::lineScope() const
 {
-    return [this, piece = pieceScope()](Job& job) -> LineSpec* {
-        Piece* p = piece(job);
+    return [this, layer = layerScope()](Job& job) -> LineSpec* {
+        Layer* l = layer(job);
         const int at = desk_.line();
-        return p && at >= 0 && at < int(p->layers.front().lines.size()) ? &p->layers.front().lines[std::size_t(at)] : nullptr;
+        return l && at >= 0 && at < int(l->lines.size()) ? &l->lines[std::size_t(at)] : nullptr;
     };
 }
 

@@ -153,6 +153,7 @@ protected:
     virtual void refreshRest() {} // what is no row
 
     Scope<Piece> pieceScope() const;
+    Scope<Layer> layerScope() const; // the one worked on
     Scope<KeepSpec> keepScope() const;
     Scope<LineSpec> lineScope() const;
     Desk& desk_;

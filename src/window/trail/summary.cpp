@@ -51,6 +51,11 @@ Summary keep(const Desk& desk)
     const LayerResult* l = desk.layerResult();
     if (!l || !l->parts)
         return {r && r->problem ? Desk::tr("see the findings") : QString(), r ? StationState::Fault : StationState::NotBegun};
+    if (!l->isPrinted) {
+        const auto layers = int(desk.currentPiece()->layers.size());
+        return {listed({Desk::tr("%n layers", nullptr, layers), Desk::tr("%n parts", nullptr, std::accumulate(r->layers.begin(), r->layers.end(), 0, [](int sum, const LayerResult& layer) { return sum + (layer.parts ? layer.parts->keptParts : 0); }))}),
+                worse(desk, Station::Keep, StationState::Fine)};
+    }
     if (l->parts->keptParts == 0)
         return {Desk::tr("nothing is kept"), StationState::Fault};
     QStringList parts{Desk::tr("%n parts", nullptr, l->parts->keptParts)};
@@ -100,6 +105,8 @@ Summary bleed(const Desk& desk)
     const LayerResult* l = desk.layerResult();
     if (!l || l->lines.empty())
         return {};
+    if (!l->isPrinted)
+        return {Desk::tr("not printed"), StationState::Fine};
     const QString drifts = Desk::tr("drifts %1").arg(lengthText(l->driftAllowance(), desk.unit()));
     if (l->printReach <= Length())
         return {listed({Desk::tr("none"), drifts}), StationState::NotBegun};
