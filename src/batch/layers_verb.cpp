@@ -67,7 +67,7 @@ void addFolder(Outputs& outputs, const std::string& folder, const Drawing& sheet
                       << " mm2, so it has no file; lower --smallest-part to have one\n";
             continue;
         }
-        files[k] = folder + labelOf(sheet, std::size_t(drawn - sheet.layers.begin())) + ".svg";
+        files[k] = folder + labelOf(sheet.layers, std::size_t(drawn - sheet.layers.begin())) + ".svg";
         outputs.add(files[k], ofLayer(sheet, *drawn), Content::Cut);
     }
 }

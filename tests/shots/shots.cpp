@@ -5,6 +5,7 @@
 #include "desk/jogging.h"
 #include "desk/machining.h"
 #include "desk/piece_edits.h"
+#include "job/colour_layers.h"
 #include "machine/library.h"
 #include "main_window.h"
 #include "theme/theme.h"
@@ -106,6 +107,18 @@ int main(int argc, char** argv)
             desk.select(PartsSelected{{1}});
         settle(desk);
         shot(v.name);
+    }
+    if (isLayered(*desk.currentPiece())) { // a job of colour layers has views of its own
+        desk.setStation(Station::Keep);
+        desk.setLayer(desk.currentPiece()->layers[desk.currentPiece()->layers.size() / 2].id);
+        settle(desk);
+        shot("layers");
+        Hand hand = desk.hand();
+        hand.lifts = true;
+        desk.setHand(hand);
+        settle(desk);
+        shot("layers-lifted");
+        return good ? 0 : 1;
     }
     desk.setPiece(2);
     desk.setStation(Station::TouchUp);

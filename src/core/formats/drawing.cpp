@@ -3,8 +3,6 @@
 #include "base/length.h"
 #include "sheet/extra_cuts.h"
 
-#include <set>
-
 namespace yokai {
 
 namespace {
@@ -81,34 +79,26 @@ Affine stretchOf(const HandOffSpec& spec, double width, double height)
     return {x, 0, 0, y, width / 2 * (1 - x), height / 2 * (1 - y)};
 }
 
-std::vector<DrawnLayer> layersOf(const Job& job)
+void addLayers(std::vector<DrawnLayer>& out, const Piece& piece, const PieceResult& result)
 {
-    std::vector<DrawnLayer> out;
-    for (const Piece& piece : job.pieces)
-        for (const Layer& layer : piece.layers) {
-            if (!layer.ofColours)
-                continue;
-            auto at = std::find_if(out.begin(), out.end(), [&](const DrawnLayer& l) { return l.name == layer.name; });
-            if (at == out.end())
-                at = out.insert(out.end(), {layer.name, {}});
-            for (const LineSpec& line : layer.lines)
-                at->lines.push_back(line.id);
-        }
-    return out;
-}
-
-// Those that have nothing to cut have no place among the others.
-void keepFilledLayers(Drawing& drawing)
-{
-    std::set<LineId> cut;
-    for (const CutItem& item : drawing.cuts)
-        cut.insert(item.line);
-    std::erase_if(drawing.layers, [&](const DrawnLayer& l) { return std::none_of(l.lines.begin(), l.lines.end(), [&](LineId id) { return cut.contains(id); }); });
+    for (const Layer& layer : piece.layers) {
+        if (!layer.ofColours)
+            continue;
+        std::vector<LineId> lines;
+        for (const CutLine& line : result.layer(layer.id).lines)
+            if (!line.paths->empty())
+                lines.push_back(line.id);
+        if (lines.empty())
+            continue;
+        auto at = std::find_if(out.begin(), out.end(), [&](const DrawnLayer& l) { return l.name == layer.name; });
+        if (at == out.end())
+            at = out.insert(out.end(), {layer.name, {}});
+        at->lines.insert(at->lines.end(), lines.begin(), lines.end());
+    }
 }
 
 void setUp(Drawing& drawing, const Job& job)
 {
-    drawing.layers = layersOf(job);
     const HandOffSpec& spec = job.handOff;
     drawing.plan = job.cut.plan;
     drawing.spots = spec.spots;
@@ -182,6 +172,7 @@ Drawing Drawer::sheet(int index)
     drawing.width = derived_.sheet.width;
     drawing.height = derived_.sheet.height;
     setUp(drawing, job_);
+    drawing.layers = layersOf(job_, derived_);
     const Affine print = mirrored(job_.sheet, SheetMirror::Print), cut = mirrored(job_.sheet, SheetMirror::Cut);
     drawing.marks = mapped(print, derived_.sheet.marks);
     if (!(print == cut))
@@ -197,7 +188,6 @@ Drawing Drawer::sheet(int index)
     }
     if (content_ != Content::Print)
         addExtraCuts(drawing, job_, derived_, index, copy, cut);
-    keepFilledLayers(drawing);
     for (std::size_t i = 0; i < places.size() && content_ != Content::Cut; ++i) {
         if (places[i].empty())
             continue;
@@ -225,10 +215,19 @@ Drawing ofLayer(const Drawing& drawing, const DrawnLayer& layer)
     return out;
 }
 
-std::string labelOf(const Drawing& drawing, std::size_t layer)
+std::vector<DrawnLayer> layersOf(const Job& job, const Derived& derived)
+{
+    std::vector<DrawnLayer> out;
+    for (const Piece& piece : job.pieces)
+        if (const PieceResult* result = derived.find(piece.id))
+            addLayers(out, piece, *result);
+    return out;
+}
+
+std::string labelOf(const std::vector<DrawnLayer>& layers, std::size_t layer)
 {
     std::string out = (layer < 9 ? "0" : "") + std::to_string(layer + 1) + "-";
-    for (const char c : drawing.layers[layer].name)
+    for (const char c : layers[layer].name)
         out += std::isalnum(static_cast<unsigned char>(c)) || (c & 0x80) != 0 ? c : '-';
     return out;
 }
@@ -281,9 +280,9 @@ Drawing drawPiece(const Job& job, const Piece& piece, const PieceResult& result,
     drawing.width = result.width;
     drawing.height = result.height;
     setUp(drawing, job);
+    addLayers(drawing.layers, piece, result);
     if (content != Content::Print)
         addCuts(drawing, result, 0, {});
-    keepFilledLayers(drawing);
     if (content != Content::Cut)
         addPrinted(drawing, printedOf(piece.artwork, result, work), {Affine{}});
     return drawing;

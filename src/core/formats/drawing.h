@@ -70,7 +70,9 @@ Drawing drawPiece(const Job& job, const Piece& piece, const PieceResult& result,
 // The cuts of one layer alone, with all marks.
 Drawing ofLayer(const Drawing& drawing, const DrawnLayer& layer);
 // "01-dark-blue": what groups and files call the layer that is the how manyth from the bottom, counted from 0.
-std::string labelOf(const Drawing& drawing, std::size_t layer);
+std::string labelOf(const std::vector<DrawnLayer>& layers, std::size_t layer);
+// The colour layers of a job that have anything to cut.
+std::vector<DrawnLayer> layersOf(const Job& job, const Derived& derived);
 
 // As it is put into a file with this content: what is to be printed on a printer that stretches undoes it, or what is to be cut
 // follows it. Marks keep their size: where they are is what counts.

@@ -37,7 +37,7 @@ std::span<const Deliverable> deliverables()
 
 QString usualNames() { return QStringLiteral("{job}-{what}"); }
 
-QString nameOf(const QString& pattern, const QString& job, const Deliverable& of, int sheet, int sheets)
+QString nameOf(const QString& pattern, const QString& job, const Deliverable& of, int sheet, int sheets, const QString& layer)
 {
     QString name = pattern.trimmed().isEmpty() ? usualNames() : pattern.trimmed();
     const bool numbered = name.contains(QLatin1String("{sheet}"));
@@ -46,7 +46,10 @@ QString nameOf(const QString& pattern, const QString& job, const Deliverable& of
         if (!c.isLetterOrNumber())
             c = QLatin1Char('-');
     name.replace(QLatin1String("{sheet}"), sheet < 0 ? QString() : QString::number(sheet + 1));
-    name.replace(QLatin1String("{what}"), QLatin1String(of.what));
+    const QString what = QLatin1String(of.what) + (layer.isEmpty() ? QString() : QLatin1Char('-') + layer);
+    if (!layer.isEmpty() && !name.contains(QLatin1String("{what}")))
+        name += QLatin1Char('-') + layer; // else all would be one file
+    name.replace(QLatin1String("{what}"), what);
     name.replace(QLatin1String("{date}"), QDate::currentDate().toString(Qt::ISODate));
     name.replace(QLatin1String("{job}"), plain.isEmpty() ? QStringLiteral("sheet") : plain);
     name.removeIf([](QChar c) { return c == u'/' || c == u'\\' || c == u':' || !c.isPrint(); });
@@ -62,18 +65,24 @@ QString nameOf(const QString& pattern, const QString& job, const Deliverable& of
     return numbered || sheet < 0 ? file : QString::fromStdString(fileOfSheet(file.toStdString(), sheet, sheets).string());
 }
 
-std::vector<File> filesOf(const QString& folder, const QString& pattern, const QString& job, const std::vector<const Deliverable*>& wanted, int sheets)
+std::vector<File> filesOf(const QString& folder, const QString& pattern, const QString& job, const std::vector<const Deliverable*>& wanted, int sheets,
+                          const std::vector<DrawnLayer>& layers)
 {
     std::vector<File> out;
-    const auto add = [&](const Deliverable& of, int sheet) {
-        const QString path = QDir(folder).filePath(nameOf(pattern, job, of, sheet, sheets));
+    const auto add = [&](const Deliverable& of, int sheet, int layer) {
+        const QString label = layer < 0 ? QString() : QString::fromStdString(labelOf(layers, std::size_t(layer)));
+        const QString path = QDir(folder).filePath(nameOf(pattern, job, of, sheet, sheets, label));
         // Two that a pattern calls alike are told apart by what they are.
         const bool taken = std::any_of(out.begin(), out.end(), [&](const File& f) { return f.path == path; });
-        out.push_back({taken ? QDir(folder).filePath(nameOf(pattern + QStringLiteral("-{what}"), job, of, sheet, sheets)) : path, &of, sheet});
+        out.push_back({taken ? QDir(folder).filePath(nameOf(pattern + QStringLiteral("-{what}"), job, of, sheet, sheets, label)) : path, &of, sheet, layer});
     };
     for (const Deliverable* of : wanted)
         for (int sheet = of->pages ? -1 : 0; sheet < (of->pages ? 0 : sheets); ++sheet)
-            add(*of, sheet);
+            if (of->content == Content::Cut && layers.size() > 1)
+                for (int layer = 0; layer < int(layers.size()); ++layer)
+                    add(*of, sheet, layer);
+            else
+                add(*of, sheet, -1);
     return out;
 }
 
@@ -113,6 +122,8 @@ void write(const Shown& shown, const std::vector<File>& files, Unit unit, const 
             made.push_back(writeProof(shown.job, shown.derived, proofFacts(unit), Work{work.stop, {}}));
         else if (const Format& format = *formatOf(file.path.toStdString()); file.sheet < 0)
             made.push_back(writtenAsPages(format, sheets, *file.of->content, Work{work.stop, {}}));
+        else if (const Drawing& sheet = sheets[std::size_t(file.sheet)]; file.layer >= 0)
+            made.push_back(written(format, ofLayer(sheet, sheet.layers[std::size_t(file.layer)]), *file.of->content, Work{work.stop, {}}));
         else
             made.push_back(written(format, sheets[std::size_t(file.sheet)], *file.of->content, Work{work.stop, {}}));
     }

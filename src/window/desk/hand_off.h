@@ -29,13 +29,15 @@ struct File {
     QString path;
     const Deliverable* of;
     int sheet = 0; // -1: all
+    int layer = -1; // of colour layers the one it is of; -1: all
 };
 
-// By a pattern: {job}, {what}, {date} and {sheet} are filled in, and what no file's name may hold is left out. Where there are
+// Cut files of colour layers are one a layer. By a pattern: {job}, {what}, {date} and {sheet} are filled in, and what no file's name may hold is left out. Where there are
 // more sheets than one and the pattern does not say {sheet}, its number stands at the end.
 QString usualNames();
-QString nameOf(const QString& pattern, const QString& job, const Deliverable& of, int sheet, int sheets);
-std::vector<File> filesOf(const QString& folder, const QString& pattern, const QString& job, const std::vector<const Deliverable*>& wanted, int sheets);
+QString nameOf(const QString& pattern, const QString& job, const Deliverable& of, int sheet, int sheets, const QString& layer = {});
+std::vector<File> filesOf(const QString& folder, const QString& pattern, const QString& job, const std::vector<const Deliverable*>& wanted, int sheets,
+                          const std::vector<DrawnLayer>& layers = {});
 
 // Whose work it is, from the settings.
 QString makerName();

@@ -3,6 +3,8 @@
 #include "check/mend.h"
 #include "desk/findings.h"
 #include "desk/line_edits.h"
+#include "formats/drawing.h"
+#include "job/colour_layers.h"
 #include "words.h"
 
 #include <QCoreApplication>
@@ -334,8 +336,11 @@ void contents(const Desk& desk, std::vector<SideRow>& rows)
         row.tip = Desk::tr("Shows it by itself; Esc shows all again");
         rows.push_back(row);
     };
+    const std::vector<DrawnLayer> layers = layersOf(shown->job, shown->derived);
+    const bool prints = std::any_of(sheet.placements.begin(), sheet.placements.end(), [&](const Placement& p) { return !isLayered(shown->job.pieces[p.at]); });
     rows.push_back(section(Desk::tr("Printed")));
-    plate(pictureRow, Desk::tr("%n copies", nullptr, int(sheet.placements.size())), Desk::tr("on %1").arg(sizeText(sheet.width, sheet.height, desk.unit())));
+    if (prints)
+        plate(pictureRow, Desk::tr("%n copies", nullptr, int(sheet.placements.size())), Desk::tr("on %1").arg(sizeText(sheet.width, sheet.height, desk.unit())));
     if (white)
         plate(whiteRow, Desk::tr("White"), Desk::tr("as the spot colour '%1'").arg(text(shown->job.handOff.spots.white)));
     if (!sheet.marks.empty())
@@ -344,6 +349,21 @@ void contents(const Desk& desk, std::vector<SideRow>& rows)
     for (const LineKind kind : lineKinds)
         if (const int n = lines[std::size_t(kind)]; n > 0)
             plate(linesRow + int(kind), Desk::tr("%1, %n outlines", nullptr, n).arg(title(kind)), Desk::tr("as the spot colour '%1'").arg(text(shown->job.handOff.spots.of(kind))));
+    if (layers.empty())
+        return;
+    rows.push_back(section(Desk::tr("Colour layers, from the bottom")));
+    for (const DrawnLayer& layer : layers) {
+        double length = 0;
+        int outlines = 0;
+        for (const Placement& place : sheet.placements)
+            for (const LayerResult& of : shown->derived.pieces[place.at].layers)
+                for (const CutLine& line : of.lines)
+                    if (layer.holds(line.id)) {
+                        length += line.length;
+                        outlines += int(line.paths->size());
+                    }
+        rows.push_back(figure(text(layer.name), Desk::tr("%n outlines, %1", nullptr, outlines).arg(lengthText(length, desk.unit()))));
+    }
 }
 
 } // namespace

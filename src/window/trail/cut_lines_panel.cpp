@@ -110,6 +110,7 @@ void LineRows::keyPressEvent(QKeyEvent* event)
 
 CutLinesPanel::CutLinesPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
 {
+    layerBox("line-layer");
     rows_ = new LineRows(desk, this);
     addWide(rows_);
     auto* add = new IconButton(QStringLiteral("plus"), tr("Add a line"), tr("One more line"), this);

@@ -3,6 +3,8 @@
 #include "desk/jogging.h"
 #include "desk/machining.h"
 #include "desk/operation_edits.h"
+#include "formats/drawing.h"
+#include "job/colour_layers.h"
 #include "theme/ask.h"
 #include "words.h"
 
@@ -24,6 +26,7 @@ constexpr double jogSteps[] = {0.1, 0.5, 1, 10}; // mm; then: for as long as it 
 
 CutPanel::CutPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
 {
+    makeLayer();
     makeMachine();
     makeLink();
     makeFit();
@@ -35,6 +38,25 @@ CutPanel::CutPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
     makeStandIn();
     for (const auto signal : {&Machining::changed, &Machining::headMoved})
         connect(&desk.machining(), signal, this, &CutPanel::refreshMachine);
+}
+
+// Colour layers are cut one by one, each from its own stock.
+void CutPanel::makeLayer()
+{
+    layer_ = new ChoiceBox(this);
+    layer_->setObjectName("cut-layer");
+    layer_->setAccessibleName(tr("Layer"));
+    layer_->setToolTip(tr("Of the colour layers the one that is cut now"));
+    auto* label = new QLabel(tr("Layer"), this);
+    label->setToolTip(layer_->toolTip());
+    addRow(label, layer_, nullptr);
+    const auto layered = [this] { return std::any_of(desk_.job().pieces.begin(), desk_.job().pieces.end(), isLayered); };
+    keepShown(layer_, layered);
+    keepShown(label, layered);
+    connect(layer_, &ChoiceBox::activated, this, [this](int index) {
+        const std::string name = index == 0 ? std::string() : layer_->itemText(index).toStdString();
+        desk_.edit(tr("choose the layer that is cut"), [&](Job& job) { job.cut.layer = name; });
+    });
 }
 
 // This computer's own: what port the machine is at.
@@ -214,6 +236,15 @@ void CutPanel::refreshRest()
 {
     const Machining& machining = desk_.machining();
     refreshMachines();
+    {
+        const QSignalBlocker quiet(layer_);
+        layer_->clear();
+        layer_->addItem(tr("All at once"));
+        if (const Shown* shown = desk_.shown())
+            for (const DrawnLayer& layer : layersOf(shown->job, shown->derived))
+                layer_->addItem(text(layer.name));
+        layer_->setCurrentIndex(std::max(0, layer_->findText(text(desk_.job().cut.layer), Qt::MatchExactly)));
+    }
     for (const auto& refresh : patchFields_)
         refresh();
     const int at = edits::selectedOperation(desk_);

@@ -270,7 +270,8 @@ std::vector<handoff::File> HandOffPanel::wanted() const
         if (ticks_[i]->isChecked())
             ticked.push_back(&all[i]);
     const int sheets = desk_.shown() ? desk_.shown()->derived.sheet.sheets : 1;
-    return handoff::filesOf(folder_->text(), names_->text(), QString::fromStdString(desk_.job().name), ticked, sheets);
+    return handoff::filesOf(folder_->text(), names_->text(), QString::fromStdString(desk_.job().name), ticked, sheets,
+                            desk_.shown() ? layersOf(desk_.shown()->job, desk_.shown()->derived) : std::vector<DrawnLayer>());
 }
 
 void HandOffPanel::refreshRest()

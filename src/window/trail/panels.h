@@ -223,6 +223,7 @@ private:
     template <class T>
     void keepOwn(const char* what, const QStringList& titles, const QString& filter, std::optional<T>& (*in)(Job&), T (*open)(const std::filesystem::path&), Bytes (*write)(const T&),
                  void (*keep)(const std::filesystem::path&, const T&), void (*drop)(const std::filesystem::path&, const std::string&));
+    void makeLayer();
     void makeLink();
     void makeFit();
     void makeByHand();
@@ -233,6 +234,7 @@ private:
     QPushButton* press(const char* id, const QString& text, const QString& tip, std::function<void()> run);
     QWidget* pair(QWidget* left, QWidget* right); // side by side over the whole row
     QStringList machineNames_, materialNames_;
+    ChoiceBox* layer_ = nullptr; // of colour layers, the one that is cut
     ChoiceBox *machines_ = nullptr, *materials_ = nullptr, *port_ = nullptr;
     QLabel* operationNote_ = nullptr;
     QPushButton *removeOperation_ = nullptr, *patch_ = nullptr;

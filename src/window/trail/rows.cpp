@@ -8,6 +8,7 @@
 #include <QLabel>
 #include <QPainter>
 #include <QSettings>
+#include <QSignalBlocker>
 #include <QUrl>
 
 namespace yokai {
@@ -344,6 +345,37 @@ ChoiceBox* RowPanel::box(Choice c)
             [this, set = c.set, what = doing(c.label)](int index) { desk_.edit(what, [&](Job& job) { set(job, index); }); });
     place(control, c, [this, control, get = c.get] { control->setCurrentIndex(get(seen()).value_or(-1)); });
     return control;
+}
+
+void RowPanel::layerBox(const char* id)
+{
+    auto* box = new ChoiceBox(this);
+    box->setAccessibleName(tr("Layer"));
+    box->setToolTip(tr("The layer that is worked on"));
+    auto* label = new QLabel(tr("Layer"), this);
+    label->setToolTip(box->toolTip());
+    addRow(label, box, nullptr);
+    // As they lie, the uppermost first.
+    connect(box, &QComboBox::activated, this, [this](int index) {
+        const auto& layers = desk_.currentPiece()->layers;
+        desk_.setLayer(layers[layers.size() - 1 - std::size_t(index)].id);
+    });
+    Row row;
+    row.id = QLatin1String(id);
+    row.label = label;
+    row.control = box;
+    row.shown = [this] { return desk_.currentPiece() && desk_.currentPiece()->layers.size() > 1; };
+    row.refresh = [this, box] {
+        const QSignalBlocker quiet(box);
+        box->clear();
+        const auto& layers = desk_.currentPiece()->layers;
+        for (auto layer = layers.rbegin(); layer != layers.rend(); ++layer) {
+            box->addItem(QString::fromStdString(layer->name));
+            if (layer->id == desk_.layerId())
+                box->setCurrentIndex(box->count() - 1);
+        }
+    };
+    add(std::move(row));
 }
 
 void RowPanel::fold(const char* id, const QString& label)

@@ -144,6 +144,8 @@ protected:
     // Rows until endFold() lie under a line that says what it holds and remembers how it was left.
     void fold(const char* id, const QString& label);
     void endFold();
+    // Of a piece of several layers the one that the other rows are of.
+    void layerBox(const char* id);
     // A button that takes a tool in hand, or puts it down.
     IconButton* holder(const char* station, const char* icon, Hold hold, const QString& name, const QString& tip);
     // What is kept under names in the maker's settings: `read` is what there is now, `put` uses what was kept and says whether it could.

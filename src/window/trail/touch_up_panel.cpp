@@ -55,6 +55,7 @@ QString noteFor(const Hand& hand)
 
 TouchUpPanel::TouchUpPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
 {
+    layerBox("touch-layer");
     makeTools();
     makeSettings();
     makeBridges();

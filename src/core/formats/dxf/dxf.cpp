@@ -42,7 +42,7 @@ private:
 std::string layerName(const Drawing& d, LineKind kind, std::size_t layer)
 {
     std::string out = facts(kind).dxfLayer + std::string("_");
-    for (const char c : labelOf(d, layer))
+    for (const char c : labelOf(d.layers, layer))
         out += c == '-' ? '_' : char(std::toupper(static_cast<unsigned char>(c)));
     return out;
 }

@@ -221,7 +221,7 @@ void addCuts(Page& page, const Drawing& d, const Work& work)
     for (std::size_t k = 0; k < d.layers.size(); ++k) {
         part.cuts = d.cuts;
         std::erase_if(part.cuts, [&](const CutItem& item) { return !d.layers[k].holds(item.line); });
-        addCuts(page, part, labelOf(d, k), work);
+        addCuts(page, part, labelOf(d.layers, k), work);
     }
 }
 

@@ -135,7 +135,7 @@ std::string cutsIn(const Drawing& d, const Work& work)
     std::string out = kindGroups(
         d, {}, [&](const CutItem& item) { return std::none_of(d.layers.begin(), d.layers.end(), [&](const DrawnLayer& l) { return l.holds(item.line); }); }, work);
     for (std::size_t k = 0; k < d.layers.size(); ++k) {
-        const std::string label = labelOf(d, k), number = label.substr(0, label.find('-'));
+        const std::string label = labelOf(d.layers, k), number = label.substr(0, label.find('-'));
         out += "<g id=\"layer-" + xmlText(label) + "\">\n<title>" + xmlText(d.layers[k].name) + "</title>\n" +
                kindGroups(
                    d, "-" + number, [&](const CutItem& item) { return d.layers[k].holds(item.line); }, work) +
