@@ -2,6 +2,7 @@
 // field gives Ctrl+Z back to the job.
 
 #include "driver.h"
+#include "job/colour_layers.h"
 #include "trail/panels.h"
 #include "trail/trail.h"
 
@@ -53,7 +54,7 @@ class TestRows : public Driver {
         } else if (auto* edit = qobject_cast<QLineEdit*>(row.control)) {
             QTest::mouseClick(edit, Qt::LeftButton);
             edit->selectAll();
-            QTest::keyClicks(edit, row.id.contains("colour") ? "#123456" : "Dieline");
+            QTest::keyClicks(edit, row.id.contains("colour") || row.id.contains("stock") ? "#123456" : "Dieline");
             QTest::keyClick(edit, Qt::Key_Return);
         } else if (auto* box = qobject_cast<QComboBox*>(row.control)) {
             box->setFocus();
@@ -88,12 +89,20 @@ private slots:
         for (int s = 0; s < stationCount; ++s)
             QTest::newRow(qPrintable(QString::number(s))) << s << 0;
         QTest::newRow("2, a perforated line") << 2 << 1;
+        QTest::newRow("1, colour layers") << 1 << 2;
     }
     void everyRowIsSetSavedReadAndShown()
     {
         QFETCH(int, station);
         QFETCH(int, line);
         desk().setLine(line);
+        if (line == 2) {
+            desk().editPiece("colour layers", [](Piece& p) {
+                StepCache cache;
+                p.layers = colourLayers(*splitOf(p, cache), {});
+            });
+            QVERIFY(settled());
+        }
         QStringList ids;
         for (const Row* row : rows(Station(station)))
             ids << row->id;

@@ -360,8 +360,7 @@ void RowPanel::layerBox(const char* id)
         const auto& layers = desk_.currentPiece()->layers;
         desk_.setLayer(layers[layers.size() - 1 - std::size_t(index)].id);
     });
-    Row row;
-    row.id = QLatin1String(id);
+    Row row; // without a name: it sets nothing of the job
     row.label = label;
     row.control = box;
     row.shown = [this] { return desk_.currentPiece() && desk_.currentPiece()->layers.size() > 1; };
@@ -376,6 +375,7 @@ void RowPanel::layerBox(const char* id)
         }
     };
     add(std::move(row));
+    box->setObjectName(QLatin1String(id));
 }
 
 void RowPanel::fold(const char* id, const QString& label)
