@@ -41,7 +41,8 @@ ToPlace toPlaceOf(const Piece& piece, PieceResult& result, Run& run)
         for (const CutLine& line : layer.lines)
             if (line.kind != LineKind::Crease)
                 shape.lines.push_back({line.paths, line.kind});
-        shape.prints.push_back({layer.parts, layer.printReach.mm()});
+        if (layer.isPrinted || layer.lines.empty())
+            shape.prints.push_back({layer.parts, layer.printReach.mm()});
     }
     out.shape = result.shape = run(shape).value;
     return out;

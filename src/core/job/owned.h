@@ -29,6 +29,8 @@ inline void owned(const Split& split, Owns& out)
     owned(split.label, out);
     owned(split.other, out);
     owned(split.share, out);
+    out.push_back({split.areas.runs.data(), split.areas.runs.capacity() * sizeof(LabelRun)});
+    out.push_back({split.areas.all.data(), split.areas.all.capacity() * sizeof(LabelArea)});
 }
 
 inline void owned(const Coverage& coverage, Owns& out) { owned(*coverage.pixels, out); }

@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <cstring>
 
 namespace yokai {
 
@@ -45,34 +46,39 @@ Gray8 grown(const Gray8& coverage, double spread, const Work& work)
     return out;
 }
 
-// Openings in which there is nothing but what lies above become its own.
-void closeCovered(Gray8& coverage, const Split& split, const ColourSet& above, const Work& work)
+// Openings in which there is nothing but what lies above become its own: sets of areas that are joined and reach neither the picture's edge
+// nor anything else.
+void closeCovered(Gray8& coverage, const Split& split, const ColourSet& own, const ColourSet& above)
 {
-    Gray8 outside(coverage.width(), coverage.height());
-    for (std::size_t k = 0; k < coverage.size(); ++k)
-        outside.all()[k] = coverage.all()[k] >= 128 ? 0 : 255;
-    work.check();
-    cv::Mat areas;
-    const int count = cv::connectedComponents(matOf(outside), areas, 4, CV_32S);
-    work.check();
-    std::vector<bool> open(std::size_t(count), false);
-    for (int y = 0; y < outside.height(); ++y)
-        for (int x = 0; x < outside.width(); ++x) {
-            const auto area = std::size_t(areas.at<int>(y, x));
-            const bool rim = x == 0 || y == 0 || x + 1 == outside.width() || y + 1 == outside.height();
-            if (area > 0 && (rim || !above[split.label.at(x, y)]))
-                open[area] = true;
+    const LabelAreas& areas = split.areas;
+    enum class State : std::uint8_t { Unknown, Open, Closed };
+    std::vector<State> state(areas.all.size(), State::Unknown);
+    for (std::size_t k = 0; k < areas.all.size(); ++k) {
+        if (state[k] != State::Unknown || own[areas.all[k].label])
+            continue;
+        std::vector<int> joined{int(k)};
+        bool closed = true;
+        state[k] = State::Open;
+        for (std::size_t next = 0; next < joined.size(); ++next) {
+            const LabelArea& area = areas.all[std::size_t(joined[next])];
+            closed = closed && !area.rim && above[area.label];
+            for (const auto& [other, pixels] : area.beside)
+                if (state[std::size_t(other)] == State::Unknown && !own[areas.all[std::size_t(other)].label]) {
+                    state[std::size_t(other)] = State::Open;
+                    joined.push_back(other);
+                }
         }
+        if (closed)
+            for (const int area : joined)
+                state[std::size_t(area)] = State::Closed;
+    }
     // Its rim is half the opening's, half its own already.
-    Gray8 closed(coverage.width(), coverage.height());
-    std::copy(coverage.all().begin(), coverage.all().end(), closed.all().begin());
-    for (int y = 0; y < outside.height(); ++y)
-        for (int x = 0; x < outside.width(); ++x)
-            if (const auto area = std::size_t(areas.at<int>(y, x)); area > 0 && !open[area])
-                for (int v = std::max(0, y - 1); v <= std::min(outside.height() - 1, y + 1); ++v)
-                    for (int u = std::max(0, x - 1); u <= std::min(outside.width() - 1, x + 1); ++u)
-                        closed.at(u, v) = 255;
-    coverage = std::move(closed);
+    const int w = coverage.width(), h = coverage.height();
+    for (int y = 0; y < h; ++y)
+        for (std::size_t k = areas.rows[std::size_t(y)]; k < areas.rows[std::size_t(y) + 1]; ++k)
+            if (const LabelRun& run = areas.runs[k]; state[std::size_t(run.area)] == State::Closed)
+                for (int v = std::max(0, y - 1); v <= std::min(h - 1, y + 1); ++v)
+                    std::fill(coverage.row(v) + std::max(0, run.x0 - 1), coverage.row(v) + std::min(w, run.x1 + 1), std::uint8_t(255));
 }
 
 } // namespace
@@ -81,9 +87,21 @@ Gray8 coverageOf(const Split& split, const ColourSet& set, const Work& work)
 {
     Gray8 out(split.label.width(), split.label.height());
     eachRow(out.height(), out.width(), work, [&](int y) {
-        for (int x = 0; x < out.width(); ++x) {
-            const int share = split.share.at(x, y);
-            out.at(x, y) = std::uint8_t((set[split.label.at(x, y)] ? share : 0) + (set[split.other.at(x, y)] ? 255 - share : 0));
+        for (std::size_t k = split.areas.rows[std::size_t(y)]; k < split.areas.rows[std::size_t(y) + 1]; ++k) {
+            const LabelRun& run = split.areas.runs[k];
+            std::fill(out.row(y) + run.x0, out.row(y) + run.x1, std::uint8_t(set[split.areas.all[std::size_t(run.area)].label] ? 255 : 0));
+        }
+        // Most pixels are all of their label: eight are passed over at once.
+        const std::uint8_t* shares = split.share.row(y);
+        constexpr std::uint64_t whole = ~0ULL;
+        for (int x = 0; x < out.width();) {
+            if (std::uint64_t eight = 0; x + 8 <= out.width() && (std::memcpy(&eight, shares + x, 8), eight == whole)) {
+                x += 8;
+                continue;
+            }
+            if (const int share = shares[x]; share < 255)
+                out.at(x, y) = std::uint8_t((set[split.label.at(x, y)] ? share : 0) + (set[split.other.at(x, y)] ? 255 - share : 0));
+            ++x;
         }
     });
     return out;
@@ -109,7 +127,7 @@ Gray8 layerCoverage(const Split& split, const LayerOf& layer, const Work& work)
     if (layer.from == LayerFrom::Above)
         return out;
     if (layer.closeCovered && !layer.above.empty())
-        closeCovered(out, split, above, work);
+        closeCovered(out, split, own, above);
     if (layer.spread > 0 && !layer.above.empty()) {
         const Gray8 covered = coverageOf(split, above, work), wide = grown(out, layer.spread, work);
         for (std::size_t k = 0; k < out.size(); ++k)

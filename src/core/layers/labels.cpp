@@ -1,11 +1,8 @@
 #include "layers/labels.h"
 
-#include <opencv2/imgproc.hpp>
-
 #include <algorithm>
 #include <array>
 #include <map>
-#include <numeric>
 
 namespace yokai {
 
@@ -13,78 +10,15 @@ namespace labels {
 
 namespace {
 
-// The areas of equal label, joined by sides: the number of each pixel's.
-class Areas {
-public:
-    Areas(const Raster<std::uint8_t>& label, const Work& work) : of(label.width(), label.height())
-    {
-        for (int y = 0; y < label.height(); ++y) {
-            if (y % 64 == 0)
-                work.check();
-            for (int x = 0; x < label.width(); ++x) {
-                const std::uint8_t own = label.at(x, y);
-                const bool left = x > 0 && label.at(x - 1, y) == own, up = y > 0 && label.at(x, y - 1) == own;
-                if (left) {
-                    of.at(x, y) = of.at(x - 1, y);
-                    if (up)
-                        join(of.at(x, y), of.at(x, y - 1));
-                } else if (up) {
-                    of.at(x, y) = of.at(x, y - 1);
-                } else {
-                    of.at(x, y) = int(parent_.size());
-                    parent_.push_back(of.at(x, y));
-                }
-            }
-        }
-        sizes.assign(parent_.size(), 0);
-        for (int& area : of.all()) {
-            area = root(area);
-            ++sizes[std::size_t(area)];
-        }
-    }
-    Raster<int> of;
-    std::vector<int> sizes; // by number; 0: the number went into another
-
-private:
-    int root(int a)
-    {
-        while (parent_[std::size_t(a)] != a)
-            a = parent_[std::size_t(a)] = parent_[std::size_t(parent_[std::size_t(a)])];
-        return a;
-    }
-    void join(int a, int b)
-    {
-        a = root(a);
-        b = root(b);
-        parent_[std::size_t(std::max(a, b))] = std::min(a, b);
-    }
-    std::vector<int> parent_;
-};
-
-// Of each small area, the label most of its border has; noColour: none but its like.
-std::map<int, std::uint8_t> takers(const Raster<std::uint8_t>& label, const Areas& areas, double least)
+// What a small area becomes: what most of its border is, of larger ones; itself where there is none.
+std::uint8_t takerOf(const LabelAreas& areas, const LabelArea& small)
 {
-    std::map<int, std::array<int, 256>> borders;
-    const auto meet = [&](int a, int b, std::uint8_t with) {
-        if (a != b && areas.sizes[std::size_t(a)] < least && with != noColour && areas.sizes[std::size_t(b)] > areas.sizes[std::size_t(a)])
-            ++borders[a][with];
-    };
-    for (int y = 0; y < label.height(); ++y)
-        for (int x = 0; x < label.width(); ++x) {
-            const int own = areas.of.at(x, y);
-            if (x + 1 < label.width()) {
-                meet(own, areas.of.at(x + 1, y), label.at(x + 1, y));
-                meet(areas.of.at(x + 1, y), own, label.at(x, y));
-            }
-            if (y + 1 < label.height()) {
-                meet(own, areas.of.at(x, y + 1), label.at(x, y + 1));
-                meet(areas.of.at(x, y + 1), own, label.at(x, y));
-            }
-        }
-    std::map<int, std::uint8_t> out;
-    for (const auto& [area, counts] : borders)
-        out[area] = std::uint8_t(std::max_element(counts.begin(), counts.end()) - counts.begin());
-    return out;
+    std::array<int, 256> borders{};
+    for (const auto& [other, pixels] : small.beside)
+        if (const LabelArea& n = areas.all[std::size_t(other)]; n.label != noColour && n.pixels > small.pixels)
+            borders[n.label] += pixels;
+    const auto most = std::max_element(borders.begin(), borders.end());
+    return *most > 0 ? std::uint8_t(most - borders.begin()) : small.label;
 }
 
 } // namespace
@@ -93,22 +27,28 @@ void despeckle(Split& split, double least, const Work& work)
 {
     constexpr int rounds = 4; // speckles within speckles
     for (int round = 0; round < rounds; ++round) {
-        const Areas areas(split.label, work);
-        const auto to = takers(split.label, areas, least);
-        if (to.empty())
+        const LabelAreas areas = areasOf(split.label, work);
+        std::vector<std::uint8_t> to;
+        bool any = false;
+        for (const LabelArea& area : areas.all) {
+            to.push_back(area.label != noColour && double(area.pixels) < least ? takerOf(areas, area) : area.label);
+            any = any || to.back() != area.label;
+        }
+        if (!any)
             return;
         Raster<std::uint8_t>& label = split.label;
         for (int y = 0; y < label.height(); ++y)
-            for (int x = 0; x < label.width(); ++x) {
-                const auto taken = label.at(x, y) == noColour ? to.end() : to.find(areas.of.at(x, y));
-                if (taken == to.end())
+            for (std::size_t k = areas.rows[std::size_t(y)]; k < areas.rows[std::size_t(y) + 1]; ++k) {
+                const LabelRun& run = areas.runs[k];
+                const std::uint8_t was = areas.all[std::size_t(run.area)].label, now = to[std::size_t(run.area)];
+                if (now == was)
                     continue;
+                std::fill(label.row(y) + run.x0, label.row(y) + run.x1, now);
                 // Nothing is left of it, nor in the pixels that it shared.
-                const std::uint8_t was = std::exchange(label.at(x, y), taken->second);
                 constexpr int rim = 2;
                 for (int v = std::max(0, y - rim); v <= std::min(label.height() - 1, y + rim); ++v)
-                    for (int u = std::max(0, x - rim); u <= std::min(label.width() - 1, x + rim); ++u)
-                        if ((u == x && v == y) || split.other.at(u, v) == was) {
+                    for (int u = std::max(0, run.x0 - rim); u < std::min(label.width(), run.x1 + rim); ++u)
+                        if ((v == y && u >= run.x0 && u < run.x1) || split.other.at(u, v) == was) {
                             split.other.at(u, v) = noColour;
                             split.share.at(u, v) = 255;
                         }
@@ -162,29 +102,41 @@ void soften(Split& split, const Work& work)
 Split withAreas(const Split& split, const std::vector<Point>& places, const Work& work)
 {
     const int w = split.label.width(), h = split.label.height();
-    Split out{split.colours, Raster<std::uint8_t>(w, h), Raster<std::uint8_t>(w, h), Gray8(w, h)};
+    Split out{split.colours, Raster<std::uint8_t>(w, h), Raster<std::uint8_t>(w, h), Gray8(w, h), {}};
     std::copy(split.label.all().begin(), split.label.all().end(), out.label.all().begin());
     std::copy(split.other.all().begin(), split.other.all().end(), out.other.all().begin());
     std::copy(split.share.all().begin(), split.share.all().end(), out.share.all().begin());
-    cv::Mat label(h, w, CV_8UC1, out.label.all().data());
+    std::map<int, std::uint8_t> taken; // by the area's number
     for (const Point p : places) {
-        work.check();
         const int x = int(std::floor(p.x)), y = int(std::floor(p.y));
-        if (x < 0 || y < 0 || x >= w || y >= h || out.label.at(x, y) == noColour || out.colours[out.label.at(x, y)].area || out.colours.size() >= noColour)
+        if (x < 0 || y < 0 || x >= w || y >= h || split.label.at(x, y) == noColour || out.colours.size() >= noColour)
             continue;
-        const std::uint8_t was = out.label.at(x, y), now = std::uint8_t(out.colours.size());
-        cv::Rect box;
-        const int pixels = cv::floodFill(label, {x, y}, now, &box, 0, 0, 4);
-        out.colours[was].pixels -= std::size_t(pixels);
-        out.colours.push_back({out.colours[was].colour, std::size_t(pixels), p});
-        // What its rim shares with others.
-        for (int v = std::max(0, box.y - 1); v < std::min(h, box.br().y + 1); ++v)
-            for (int u = std::max(0, box.x - 1); u < std::min(w, box.br().x + 1); ++u)
-                if (out.other.at(u, v) == was)
-                    for (const auto& [a, b] : {std::pair(u - 1, v), {u + 1, v}, {u, v - 1}, {u, v + 1}})
-                        if (a >= 0 && b >= 0 && a < w && b < h && out.label.at(a, b) == now)
-                            out.other.at(u, v) = now;
+        const int area = split.areas.at(x, y);
+        if (!taken.emplace(area, std::uint8_t(out.colours.size())).second)
+            continue;
+        const LabelArea& of = split.areas.all[std::size_t(area)];
+        out.colours[of.label].pixels -= of.pixels;
+        out.colours.push_back({split.colours[of.label].colour, of.pixels, p});
     }
+    for (int y = 0; y < h; ++y) {
+        work.check();
+        for (std::size_t k = split.areas.rows[std::size_t(y)]; k < split.areas.rows[std::size_t(y) + 1]; ++k) {
+            const LabelRun& run = split.areas.runs[k];
+            const auto to = taken.find(run.area);
+            if (to == taken.end())
+                continue;
+            const std::uint8_t was = split.areas.all[std::size_t(run.area)].label;
+            std::fill(out.label.row(y) + run.x0, out.label.row(y) + run.x1, to->second);
+            // And what it shares with those beside it.
+            for (int v = std::max(0, y - 1); v <= std::min(h - 1, y + 1); ++v)
+                for (int u = std::max(0, run.x0 - (v == y)); u < std::min(w, run.x1 + (v == y)); ++u)
+                    if (split.other.at(u, v) == was)
+                        out.other.at(u, v) = to->second;
+        }
+    }
+    out.areas = split.areas;
+    for (const auto& [area, label] : taken)
+        out.areas.all[std::size_t(area)].label = label;
     return out;
 }
 

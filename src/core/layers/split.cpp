@@ -7,6 +7,7 @@
 
 #include <algorithm>
 #include <array>
+#include <bit>
 #include <cmath>
 
 namespace yokai {
@@ -18,17 +19,29 @@ constexpr int flatness = 10; // of 255: how far a flat pixel's neighbours may be
 
 bool alike(Rgba a, Rgba b) { return std::abs(a.r - b.r) <= flatness && std::abs(a.g - b.g) <= flatness && std::abs(a.b - b.b) <= flatness; }
 
-bool isFlat(const Rgba8& px, int x, int y)
+// Where a pixel and all round it are alike, and opaque: 255, else 0.
+Gray8 flatOf(const Rgba8& px, const Work& work)
 {
-    const Rgba at = px.at(x, y);
-    if (at.a < opaque)
-        return false;
-    for (int dy = -1; dy <= 1; ++dy)
-        for (int dx = -1; dx <= 1; ++dx)
-            if (const int u = x + dx, v = y + dy; u >= 0 && v >= 0 && u < px.width() && v < px.height())
-                if (const Rgba c = px.at(u, v); c.a < opaque || !alike(c, at))
-                    return false;
-    return true;
+    const int w = px.width(), h = px.height();
+    Gray8 out(w, h);
+    eachRow(h, w, work, [&](int y) {
+        const Rgba *up = px.row(std::max(0, y - 1)), *on = px.row(y), *down = px.row(std::min(h - 1, y + 1));
+        std::uint8_t* to = out.row(y);
+        // A run of one colour, as most of a drawing is, is told by comparing words.
+        const auto word = [](Rgba c) { return std::bit_cast<std::uint32_t>(c); };
+        for (int x = 0; x < w; ++x) {
+            const int l = std::max(0, x - 1), r = std::min(w - 1, x + 1);
+            const std::uint32_t own = word(on[x]);
+            const std::uint32_t differs = (word(up[l]) ^ own) | (word(up[x]) ^ own) | (word(up[r]) ^ own) | (word(on[l]) ^ own) | (word(on[r]) ^ own) | (word(down[l]) ^ own) |
+                                          (word(down[x]) ^ own) | (word(down[r]) ^ own);
+            bool flat = on[x].a >= opaque;
+            if (flat && differs != 0)
+                for (const Rgba c : {up[l], up[x], up[r], on[l], on[r], down[l], down[x], down[r]})
+                    flat = flat && c.a >= opaque && alike(c, on[x]);
+            to[x] = flat ? 255 : 0;
+        }
+    });
+    return out;
 }
 
 struct Cluster {
@@ -51,28 +64,34 @@ struct Cluster {
 };
 
 // One for each of the cells of colour space that flat pixels fall into; of all opaque ones where nothing is flat.
-std::vector<Cluster> cellsOf(const Rgba8& px, bool flatFirst, const Work& work)
+std::vector<Cluster> cellsOf(const Rgba8& px, const Gray8& flat, const Work& work)
 {
     constexpr int bits = 5;
     std::vector<std::array<std::uint64_t, 4>> cells;
     for (const bool flatOnly : {true, false}) {
-        if (flatOnly && !flatFirst)
+        if (flatOnly && flat.empty())
             continue;
         cells.assign(std::size_t(1) << (3 * bits), {});
         std::uint64_t all = 0;
         for (int y = 0; y < px.height(); ++y) {
             if (y % 32 == 0)
                 work.check();
-            for (int x = 0; x < px.width(); ++x) {
-                const Rgba c = px.at(x, y);
-                if (flatOnly ? !isFlat(px, x, y) : c.a < opaque)
+            const Rgba* row = px.row(y);
+            for (int x = 0, end = 0; x < px.width(); x = end) {
+                const auto counts = [&](int at) { return flatOnly ? flat.at(at, y) != 0 : row[at].a >= opaque; };
+                const Rgba c = row[x];
+                end = x + 1;
+                if (!counts(x))
                     continue;
+                while (end < px.width() && row[end] == c && counts(end))
+                    ++end;
+                const auto n = std::uint64_t(end - x);
                 auto& cell = cells[std::size_t((c.r >> 3) << 10 | (c.g >> 3) << 5 | (c.b >> 3))];
-                cell[0] += c.r;
-                cell[1] += c.g;
-                cell[2] += c.b;
-                ++cell[3];
-                ++all;
+                cell[0] += n * c.r;
+                cell[1] += n * c.g;
+                cell[2] += n * c.b;
+                cell[3] += n;
+                all += n;
             }
         }
         if (all > 0)
@@ -192,11 +211,11 @@ std::vector<Cluster> reduced(const std::vector<Cluster>& cells, int wanted, cons
     return out;
 }
 
-std::vector<Cluster> coloursOf(const Rgba8& px, const SplitSpec& spec, const Work& work)
+std::vector<Cluster> coloursOf(const Rgba8& px, const Gray8& flat, const SplitSpec& spec, const Work& work)
 {
     constexpr int usual = 6; // of a photo
     const bool photo = spec.of == SplitOf::Photo;
-    const std::vector<Cluster> cells = cellsOf(px, !photo, work);
+    const std::vector<Cluster> cells = cellsOf(px, flat, work);
     std::vector<Cluster> out = photo ? reduced(cells, spec.colours > 0 ? spec.colours : usual, work) : clustered(cells, spec, work);
     if (spec.picked.empty() || out.empty())
         return out;
@@ -225,9 +244,9 @@ Rgba8 calmed(const Rgba8& px)
 
 class Splitter {
 public:
-    Splitter(const Rgba8& px, const SplitSpec& spec, const Work& work) : px_(px), work_(work)
+    Splitter(const Rgba8& px, const SplitSpec& spec, const Work& work) : px_(px), work_(work), flat_(spec.of == SplitOf::Photo ? Gray8() : flatOf(px, work))
     {
-        const std::vector<Cluster> found = coloursOf(px, spec, work);
+        const std::vector<Cluster> found = coloursOf(px, flat_, spec, work);
         if (found.empty())
             throw Error(ErrorKind::Input, "the picture is transparent all over; there are no colours to tell apart");
         for (const Cluster& c : found) {
@@ -249,7 +268,7 @@ public:
             for (int x = 0; x < w; ++x)
                 if (px_.at(x, y).a == 0)
                     flat.at(x, y) = noColour;
-                else if (isFlat(px_, x, y))
+                else if (flat_.at(x, y))
                     flat.at(x, y) = nearestTo(px_.at(x, y));
         });
         eachRow(h, w, work_, [&](int y) {
@@ -260,7 +279,8 @@ public:
             }
         });
         mixThin(flat);
-        ownRims();
+        if (clear_)
+            ownRims();
         return std::move(out_);
     }
     // Every pixel the nearest: there are no mixtures, as all are shades.
@@ -289,6 +309,7 @@ private:
                 work_.check();
             for (int x = 0; x < px_.width(); ++x) {
                 const Rgba c = px_.at(x, y);
+                clear_ = clear_ || c.a < opaque;
                 if (std::uint8_t& n = nearest_[cellOf(c)]; n == unknown)
                     n = byDifference({std::uint8_t((c.r & 0xf8) + 4), std::uint8_t((c.g & 0xf8) + 4), std::uint8_t((c.b & 0xf8) + 4), 255});
             }
@@ -308,30 +329,46 @@ private:
         return std::uint8_t(best);
     }
 
-    // The colours that are flat nearby, and how far off.
+    // The colours that are flat nearby, and how far off; more than so many are no edge.
     struct Beside {
         std::uint8_t label;
         double away; // pixels
     };
-    static std::vector<Beside> near(const Raster<std::uint8_t>& flat, int x, int y)
-    {
-        std::vector<Beside> out;
-        constexpr int enough = 3, farthest = 4; // pixels: softer edges are gradients
-        for (int r = 1; r <= farthest && (r <= enough || out.size() < 2); ++r)
-            for (int v = std::max(0, y - r); v <= std::min(flat.height() - 1, y + r); ++v)
-                for (int u = std::max(0, x - r); u <= std::min(flat.width() - 1, x + r); ++u) {
-                    if (std::max(std::abs(u - x), std::abs(v - y)) < r)
-                        continue;
-                    const std::uint8_t l = flat.at(u, v);
-                    if (l >= unknown)
-                        continue;
-                    const double away = std::hypot(u - x, v - y);
-                    const auto known = std::find_if(out.begin(), out.end(), [l](const Beside& b) { return b.label == l; });
-                    if (known == out.end())
-                        out.push_back({l, away});
-                    else
-                        known->away = std::min(known->away, away);
+    struct AllBeside {
+        std::array<Beside, 12> all;
+        std::size_t count = 0;
+        std::size_t size() const { return count; }
+        const Beside& operator[](std::size_t k) const { return all[k]; }
+        void add(std::uint8_t label, int squared)
+        {
+            for (std::size_t k = 0; k < count; ++k)
+                if (all[k].label == label) {
+                    all[k].away = std::min(all[k].away, double(squared));
+                    return;
                 }
+            if (count < all.size())
+                all[count++] = {label, double(squared)};
+        }
+    };
+    static AllBeside near(const Raster<std::uint8_t>& flat, int x, int y)
+    {
+        AllBeside out;
+        constexpr int enough = 3, farthest = 4; // pixels: softer edges are gradients
+        const auto look = [&](int u, int v) {
+            if (const std::uint8_t l = flat.at(u, v); l < unknown)
+                out.add(l, (u - x) * (u - x) + (v - y) * (v - y));
+        };
+        const int w = flat.width() - 1, h = flat.height() - 1;
+        for (int v = std::max(0, y - enough); v <= std::min(h, y + enough); ++v)
+            for (int u = std::max(0, x - enough); u <= std::min(w, x + enough); ++u)
+                look(u, v);
+        if (out.size() < 2)
+            for (int v = std::max(0, y - farthest); v <= std::min(h, y + farthest); ++v)
+                for (int u = std::max(0, x - farthest); u <= std::min(w, x + farthest); ++u)
+                    if (std::max(std::abs(u - x), std::abs(v - y)) == farthest)
+                        look(u, v);
+        for (std::size_t k = 0; k < out.count; ++k)
+            out.all[k].away = std::sqrt(out.all[k].away);
         return out;
     }
 
@@ -360,7 +397,7 @@ private:
     void mixture(const Raster<std::uint8_t>& flat, int x, int y)
     {
         const Rgba c = px_.at(x, y);
-        const std::vector<Beside> beside = near(flat, x, y);
+        const AllBeside beside = near(flat, x, y);
         std::uint8_t label = nearestTo(c), other = noColour;
         double share = 1;
         // Of a colour that is there, it is that; between two of them, it is a mixture of theirs; else it is its own.
@@ -429,6 +466,8 @@ private:
 
     const Rgba8& px_;
     const Work& work_;
+    const Gray8 flat_;
+    bool clear_ = false; // anything of it is
     Split out_;
     std::vector<Lab> labs_;
     std::vector<std::uint8_t> nearest_; // by cell of colour space
@@ -446,6 +485,10 @@ void sortByArea(Split& split)
         sorted.push_back(split.colours[order[k]]);
     }
     split.colours = std::move(sorted);
+    for (LabelArea& area : split.areas.all)
+        area.label = place[area.label];
+    if (std::is_sorted(order.begin(), order.end()))
+        return;
     for (auto* raster : {&split.label, &split.other})
         for (std::uint8_t& l : raster->all())
             l = place[l];
@@ -465,9 +508,10 @@ Split splitColours(const Rgba8& picture, const SplitSpec& spec, double pxPerMm, 
         labels::despeckle(out, spec.speckle * pxPerMm * pxPerMm, work);
     if (photo)
         labels::soften(out, work);
-    for (const std::uint8_t l : out.label.all())
-        if (l != noColour)
-            ++out.colours[l].pixels;
+    out.areas = areasOf(out.label, work);
+    for (const LabelArea& area : out.areas.all)
+        if (area.label != noColour)
+            out.colours[area.label].pixels += area.pixels;
     sortByArea(out);
     return out;
 }

@@ -11,6 +11,7 @@
 #include "base/geometry.h"
 #include "base/raster.h"
 #include "base/work.h"
+#include "layers/areas.h"
 #include "layers/split_spec.h"
 
 #include <optional>
@@ -31,6 +32,7 @@ struct Split {
     Raster<std::uint8_t> label;       // of each pixel: an index of `colours`, or noColour
     Raster<std::uint8_t> other;       // the colour that has the rest of it, or noColour
     Gray8 share;                      // of its label: 128..255
+    LabelAreas areas;                 // of `label`
 };
 
 // Throws Error(Input) where nothing is to be told apart: all is transparent.
