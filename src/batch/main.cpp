@@ -42,6 +42,8 @@ int main(int argc, char** argv)
                 return cut(options);
             if (options.verb == "layers")
                 return layers(options);
+            if (options.verb == "engrave")
+                return engrave(options);
             if (options.verb == "marks")
                 return marks(options);
             if (options.verb == "schema")

@@ -183,6 +183,23 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
     limits(layers);
     output(layers);
 
+    CLI::App* engrave = app.add_subcommand("engrave", "the engraving of one picture, and with --line the cut after it, as one program");
+    engrave->add_option("ART", o.inputs, "the picture")->required()->expected(1);
+    engrave->add_option("--engrave", o.engrave, "fill (what is kept, all alike), threshold, dither, diffuse or grey (the power follows it) (fill)");
+    engrave->add_option("--interval", o.interval, "between lines (the material's)");
+    engrave->add_option("--angle", o.angle, "of the lines, degrees counter-clockwise (0)");
+    engrave->add_option("--overscan", o.overscan, "past the ends of a line, without power (2mm)");
+    engrave->add_flag("--one-way", o.oneWay, "every line from the same end");
+    engrave->add_flag("--reverse", o.reverse, "all inside the through line but the picture");
+    engrave->add_option("--burn-level", o.burnLevel, "with threshold: what is darker than this lightness is burnt, percent (50)");
+    engrave->add_option("--curve", o.curve, "the exponent of the grey; above 1 lighter (1)");
+    engrave->add_option("--least-power", o.leastPower, "with grey: of the lightest that is burnt, percent of the material's power (0)");
+    pieceOptions(engrave);
+    tools(engrave);
+    engrave->add_option("--material", o.material, "its name, or a .json file of it");
+    limits(engrave);
+    output(engrave);
+
     CLI::App* check = app.add_subcommand("check", "what may go wrong with a .yokai job, or with a picture's cut lines");
     check->add_option("JOB", o.inputs, "the job, or the picture")->required()->expected(1);
     pieceOptions(check);

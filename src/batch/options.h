@@ -31,6 +31,8 @@ struct Options {
     std::string fit, maxResidual, measured;
     std::string machine, kerf, bladeOffset, overcut, passes, feed, power, force, upi;
     std::string marksJob, marksOf, flatten;
+    std::string engrave, interval, angle, overscan, burnLevel, curve, leastPower;
+    bool oneWay = false, reverse = false;
     std::string colours, merge, speckle, spread, backing;
     bool photo = false;
     std::vector<std::string> drop;

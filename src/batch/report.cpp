@@ -79,6 +79,31 @@ Json sheetReport(const Job& job, const Derived& d, int sheet)
             {"placements", placements}};
 }
 
+Json planReport(const Plan& plan)
+{
+    const auto figure = [](double v) { return std::round(v * 1e4) / 1e4; };
+    Json out = Json::array();
+    for (const PlannedStep& step : plan.steps) {
+        if (step.paths == 0)
+            continue;
+        Json entry = {{"operation", facts(step.operation).called}};
+        if (step.operation == Operation::InnerThrough || step.operation == Operation::OuterThrough)
+            entry["part"] = step.operation == Operation::InnerThrough ? "inner" : "outer";
+        if (!step.name.empty())
+            entry["name"] = step.name;
+        entry["paths"] = step.paths;
+        entry["cut_mm"] = figure(step.cut);
+        entry["travel_mm"] = figure(step.travel);
+        entry["seconds"] = figure(step.seconds);
+        entry["speed_mm_s"] = figure(step.settings.speed.mmPerSecond());
+        entry["passes"] = step.settings.passes;
+        entry[plan.machine.kind == MachineKind::Laser ? "power_percent" : "force_gram"] =
+            plan.machine.kind == MachineKind::Laser ? step.settings.power : step.settings.force;
+        out.push_back(entry);
+    }
+    return out;
+}
+
 Json fitReport(const Fit& f)
 {
     Json residuals = Json::array(), leftOut = Json::array();

@@ -3,6 +3,7 @@
 
 #include "formats/drawing.h"
 #include "job/derive.h"
+#include "machine/plan.h"
 
 #include <nlohmann/json.hpp>
 
@@ -13,6 +14,7 @@ using Json = nlohmann::ordered_json;
 Json pieceReport(const Piece& piece, const PieceResult& result);
 Json sheetReport(const Job& job, const Derived& derived, int sheet);
 Json fitReport(const Fit& fit);
+Json planReport(const Plan& plan);
 Json findingsReport(const Job& job, const Derived& derived, bool onSheet);
 void writeReport(const Json& report, const std::string& target);
 

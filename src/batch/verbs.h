@@ -11,6 +11,7 @@ int check(const Options& options);
 int registerCut(const Options& options);
 int plan(const Options& options);
 int layers(const Options& options);
+int engrave(const Options& options);
 int marks(const Options& options);
 int cut(const Options& options);
 int schema(const Options& options);

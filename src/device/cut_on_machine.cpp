@@ -50,7 +50,7 @@ Plan planFor(const CutOrder& order, const std::optional<Fit>& fit, const Work& w
     OntoPrint onto;
     if (fit)
         onto = [&](const Path& path) { return (*fit)(path); };
-    Plan plan = planOf(order.sheet.cuts, order.sheet.width, order.sheet.height, order.spec.plan, onto, work);
+    Plan plan = planOf(order.sheet.cuts, order.sheet.width, order.sheet.height, order.spec.plan, onto, work, order.sheet.engravings);
     if (order.spec.plan.machine) // the bed of one that is not described is not known
         requireOnBed(plan);
     return plan;

@@ -8,6 +8,7 @@
 #include <poppler-page-renderer.h>
 #include <poppler-page.h>
 
+#include <array>
 #include <cmath>
 #include <cstring>
 #include <memory>
@@ -142,9 +143,10 @@ std::vector<unsigned char> pngOf(const cv::Mat& bgr)
 
 std::vector<unsigned char> Bed::view() const { return pngOf(seen()); }
 
-std::vector<unsigned char> Bed::cutSheet(const std::vector<Cut>& cuts) const
+std::vector<unsigned char> Bed::cutSheet(const std::vector<Cut>& cuts, const std::vector<Burn>& burns, double powerMost, double beam) const
 {
     cv::Mat out = picture_.clone();
+    burn(out, burns, powerMost, beam);
     for (const Cut& cut : cuts) {
         std::vector<cv::Point> line;
         constexpr int fine = 4; // bits of a pixel
@@ -153,6 +155,47 @@ std::vector<unsigned char> Bed::cutSheet(const std::vector<Cut>& cuts) const
         cv::polylines(out, line, false, cv::Scalar(40, 40, 230), 1, cv::LINE_AA, fine);
     }
     return pngOf(out);
+}
+
+// Every place as brown as the beam had power when it went over it; a beam is as wide as it is.
+void Bed::burn(cv::Mat& picture, const std::vector<Burn>& burns, double powerMost, double beam) const
+{
+    if (burns.empty())
+        return;
+    // Four times finer, so that lines of a tenth of a mm are told apart; row by row of strips, so that a large bed is held.
+    constexpr int fine = 4, strip = 256;
+    const double scale = pxPerMm_ * fine;
+    for (int top = 0; top < picture.rows; top += strip) {
+        const int rows = std::min(strip, picture.rows - top);
+        cv::Mat dark(rows * fine, picture.cols * fine, CV_8UC1, cv::Scalar(0));
+        bool any = false;
+        for (const Burn& b : burns) {
+            const auto at = [&](float x, float y) { return cv::Point2d((x - viewCorner().x) * scale, (viewCorner().y - y) * scale - top * fine); };
+            const cv::Point2d from = at(b.x0, b.y0), to = at(b.x1, b.y1);
+            const double half = beam * scale / 2;
+            if (std::max(from.y, to.y) < -half || std::min(from.y, to.y) > dark.rows + half)
+                continue;
+            any = true;
+            const cv::Point2d along = to - from, n = cv::norm(along) > 0 ? cv::Point2d(-along.y, along.x) * (half / cv::norm(along)) : cv::Point2d(0, half);
+            constexpr int bits = 4;
+            std::array<cv::Point, 4> box;
+            const cv::Point2d corners[] = {from + n, to + n, to - n, from - n};
+            for (std::size_t k = 0; k < box.size(); ++k)
+                box[k] = {int(std::lround((corners[k].x - 0.5) * (1 << bits))), int(std::lround((corners[k].y - 0.5) * (1 << bits)))};
+            cv::fillConvexPoly(dark, box.data(), int(box.size()), cv::Scalar(std::clamp(255.0 * b.power / powerMost, 0.0, 255.0)), cv::LINE_8, bits);
+        }
+        if (!any)
+            continue;
+        cv::Mat small;
+        cv::resize(dark, small, {picture.cols, rows}, 0, 0, cv::INTER_AREA);
+        for (int y = 0; y < rows; ++y)
+            for (int x = 0; x < picture.cols; ++x) {
+                const int d = small.at<std::uint8_t>(y, x);
+                auto& c = picture.at<cv::Vec3b>(top + y, x);
+                for (int k = 0; k < 3; ++k)
+                    c[k] = std::uint8_t(c[k] * (255 - d) / 255); // burnt wholly it is black
+            }
+    }
 }
 
 } // namespace yokai::standin

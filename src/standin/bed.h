@@ -47,6 +47,11 @@ struct Cut {
     Truth truth;          // how the sheet lay then
 };
 
+// A stretch that was burnt with a power of its own; of an engraving there are millions.
+struct Burn {
+    float x0, y0, x1, y1, power; // mm on the bed
+};
+
 class Bed {
 public:
     void setAskew(const Askew& askew) { askew_ = askew; }
@@ -68,12 +73,13 @@ public:
     Point viewCorner() const { return Point{-border, sheetHeight_ + border} + Point{std::round(askew_.shiftX / 10) * 10, std::round(askew_.shiftY / 10) * 10}; }
     double pxPerMm() const { return pxPerMm_; }
     // The same with the cuts drawn in.
-    std::vector<unsigned char> cutSheet(const std::vector<Cut>& cuts) const;
+    std::vector<unsigned char> cutSheet(const std::vector<Cut>& cuts, const std::vector<Burn>& burns, double powerMost, double beam) const;
     double sheetHeight() const { return sheetHeight_; }
 
 private:
     static constexpr double border = 20; // mm of bed seen round the sheet
     void lay();
+    void burn(cv::Mat& picture, const std::vector<Burn>& burns, double powerMost, double beam) const;
     cv::Mat seen() const;
 
     Askew askew_;

@@ -109,15 +109,37 @@ void Device::setOff(const Fault& fault)
 
 void Device::go(double seconds)
 {
-    const double took = motors_.step(seconds, [this](Point at) { moved(at); });
+    const double took = motors_.step(seconds, [this](Point at, double power) { moved(at, power); });
     clock_ += took;
 }
 
-void Device::moved(Point counted)
+// On along the same line with the same power is the same stretch.
+void Device::burnt(Point from, Point to, double power)
 {
+    if (!burns_.empty()) {
+        Burn& last = burns_.back();
+        const Point a{last.x0, last.y0}, b{last.x1, last.y1};
+        constexpr double near = 1e-4, straight = 1e-3; // mm; of a radian
+        if (last.power == float(power) && distance(b, from) < near && distance(a, b) > 0 && distance(from, to) > 0 && std::abs(cross(unit(b - a), unit(to - from))) < straight &&
+            dot(b - a, to - from) > 0) {
+            last.x1 = float(to.x);
+            last.y1 = float(to.y);
+            return;
+        }
+    }
+    burns_.push_back({float(from.x), float(from.y), float(to.x), float(to.y), float(power)});
+}
+
+void Device::moved(Point counted, double power)
+{
+    const Point at = spec_.toBed(counted), from = std::exchange(was_, at);
     if (!down_)
         return;
-    const Point at = spec_.toBed(counted);
+    if (power >= 0) {
+        if (power > 0)
+            burnt(from, at, power);
+        return;
+    }
     if (spec_.bladeOffset > 0) {
         heading_ = unit(at - tip_);
         tip_ = at - heading_ * spec_.bladeOffset;
@@ -167,6 +189,7 @@ void Device::obey(const std::string& request)
     if (word == "SHEET") {
         bed_.print(rest);
         cuts_.clear();
+        burns_.clear();
         return;
     }
     if (!bed_.loaded() && word != "REPORT")
@@ -208,7 +231,10 @@ std::string Device::report(const Lines* lines) const
             worst = std::max(worst, landed->worst);
         }
     }
-    nlohmann::json out{{"seconds", clock_}, {"lines", lines_}, {"characters_lost", lost_}, {"cuts", std::move(cuts)}};
+    double engraved = 0;
+    for (const Burn& b : burns_)
+        engraved += std::hypot(b.x1 - b.x0, b.y1 - b.y0);
+    nlohmann::json out{{"engraved", {{"stretches", burns_.size()}, {"mm", engraved}}}, {"seconds", clock_}, {"lines", lines_}, {"characters_lost", lost_}, {"cuts", std::move(cuts)}};
     if (worst >= 0)
         out["worst_mm"] = std::round(worst * 1e4) / 1e4;
     return out.dump();

@@ -29,7 +29,7 @@ struct DeviceSpec {
     double bedWidth = 305, bedDepth = 610;
     Affine toBed; // from what it counts
     Limits limits;
-    double toolSeconds = 0, bladeOffset = 0;
+    double toolSeconds = 0, bladeOffset = 0, beam = 0.1;
     double eyeX = 0, eyeY = 0; // from the tool
     Point offset;              // of G-code: where its own zero lies from where programs count
     double powerMost = 1000, forceMost = 500;
@@ -44,7 +44,7 @@ public:
     void serve(const std::atomic<bool>& over);
     // What it did: every cut, and how far it is from the lines it should lie on, where those are known; JSON.
     std::string report(const Lines* lines = nullptr) const;
-    std::vector<unsigned char> picture() const { return bed_.cutSheet(cuts_); }
+    std::vector<unsigned char> picture() const { return bed_.cutSheet(cuts_, burns_, spec_.powerMost, spec_.beam); }
 
 protected:
     // Whether there was more in it than what is heeded at once.
@@ -84,7 +84,8 @@ protected:
 
 private:
     void obey(const std::string& request);
-    void moved(Point counted);
+    void moved(Point counted, double power);
+    void burnt(Point from, Point to, double power);
     void setOff(const Fault& fault);
     bool garbles_ = false;
     double stalledUntil_ = 0, pulledUntil_ = 0, wall_ = 0;
@@ -93,6 +94,8 @@ private:
     Point tip_;
     Point heading_{1, 0};
     std::vector<Cut> cuts_;
+    std::vector<Burn> burns_;
+    Point was_; // on the bed, before the last of a move
 };
 
 // In the language of the machine.

@@ -254,8 +254,10 @@ std::string GcodeDevice::words(const std::string& line)
         feed_ = value['F'] * unit_ / 60;
     if (dwell)
         clock_ += value['P'];
-    if (toolWord >= 0)
+    if (toolWord >= 0) {
         tool(toolWord != 5, power_);
+        scans_ = false;
+    }
     if (motion >= 0)
         motion_ = motion;
     if (value.contains('Z') && (motion_ == 0 || motion_ == 1) && !value.contains('X'))
@@ -292,6 +294,12 @@ std::string GcodeDevice::words(const std::string& line)
             block.sweep -= 2 * std::numbers::pi;
     }
     target_ = to;
+    // A power said with a move is that move's; a way there without one burns nothing.
+    if (down_ && motion_ == 1 && value.contains('S')) {
+        scans_ = true;
+        block.power = power_;
+    } else if (down_ && motion_ == 0 && scans_)
+        block.power = 0;
     block.line = value.contains('N') ? int(value['N']) : 0;
     if (block.length() > 0)
         motors_.add(block);

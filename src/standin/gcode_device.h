@@ -30,6 +30,7 @@ private:
     int motion_ = 0;
     double feed_ = 0, unit_ = 1, power_ = 0;
     bool absolute_ = true;
+    bool scans_ = false; // power is said with the moves
 };
 
 // G-code words of a line, in their order; comments left out. Nothing where it is not made of words.

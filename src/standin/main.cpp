@@ -96,6 +96,7 @@ Setting setUp(int argc, char** argv, Bed& bed)
             d.toolSeconds = m.motion.toolSeconds;
             d.bladeOffset = m.tool.bladeOffset.mm();
             d.powerMost = m.tool.powerMost;
+            d.beam = m.tool.beam.mm();
             d.eyeX = m.eye.x.mm();
             d.eyeY = m.eye.y.mm();
             out.tool = m.tool;

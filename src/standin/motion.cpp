@@ -49,7 +49,7 @@ void Motors::plan()
     }
 }
 
-double Motors::step(double seconds, const std::function<void(Point)>& moved)
+double Motors::step(double seconds, const std::function<void(Point, double)>& moved)
 {
     constexpr double slice = 0.0005; // seconds
     double took = 0;
@@ -60,6 +60,7 @@ double Motors::step(double seconds, const std::function<void(Point)>& moved)
         const double next = limit >= speed_ ? std::min(limit, speed_ + a * slice) : std::max(limit, speed_ - (held_ ? a * slice : speed_));
         if (held_ && next == 0 && speed_ == 0)
             break;
+        const double power = q.block.power;
         double way = (speed_ + next) / 2 * slice;
         took += slice;
         speed_ = next;
@@ -77,7 +78,7 @@ double Motors::step(double seconds, const std::function<void(Point)>& moved)
             along_ += way;
             at_ = q.block.at(along_);
         }
-        moved(at_);
+        moved(at_, power);
     }
     return took;
 }

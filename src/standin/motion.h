@@ -20,6 +20,7 @@ struct Block {
     double sweep = 0; // radians about the centre, positive to the left; 0: straight
     double speed = 0; // asked for
     int line = 0;     // of the program; 0: none
+    double power = -1; // of the tool along it, where a line says it with the move; below 0: as it is
     double length() const { return sweep == 0 ? distance(from, to) : std::abs(sweep) * distance(from, centre); }
     Point at(double along) const;
     Point heading(double along) const;
@@ -33,7 +34,7 @@ public:
     std::size_t free() const { return most - queue_.size(); }
     void add(Block block);
     // On by so many seconds at most; less, if the queue ends before. What it took.
-    double step(double seconds, const std::function<void(Point)>& moved);
+    double step(double seconds, const std::function<void(Point, double power)>& moved);
     void hold(bool on) { held_ = on; }
     bool held() const { return held_; }
     bool still() const { return speed_ == 0; }

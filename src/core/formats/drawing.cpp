@@ -10,6 +10,9 @@ namespace {
 void addCuts(Drawing& drawing, const PieceResult& result, int copy, const Affine& map)
 {
     for (const LayerResult& layer : result.layers)
+        if (layer.engraving)
+            drawing.engravings.push_back({result.id, copy, layer.engraving, map});
+    for (const LayerResult& layer : result.layers)
         for (const CutLine& line : layer.lines)
             for (const Path& path : *line.paths)
                 if (!path.segments.empty())

@@ -43,6 +43,7 @@ struct Drawing {
     std::vector<DrawnPlate> white; // beneath the images
     std::vector<DrawnImage> images;
     CutItems cuts;
+    std::vector<EngraveItem> engravings;
     std::vector<DrawnLayer> layers;            // that some of the cuts belong to
     std::vector<Mark> marks;                   // as they are printed
     std::optional<std::vector<Mark>> cutMarks; // as the cut has them, where one of the two is mirrored and the other not

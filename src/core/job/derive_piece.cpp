@@ -2,6 +2,7 @@
 
 #include "base/cover.h"
 #include "job/cut_lines.h"
+#include "job/steps/engrave.h"
 #include "job/steps/keep.h"
 #include "job/steps/layers.h"
 #include "job/steps/lines.h"
@@ -117,7 +118,7 @@ Drift driftOfLines(const std::vector<CutLine>& lines, const Made<DistanceField>&
 void deriveLayer(const Piece& piece, const Layer& layer, const Made<Framed>& framed, const Colours& colours, Run& run, Want want, const PieceResult& of, LayerResult& out)
 {
     out.id = layer.id;
-    out.isPrinted = !layer.ofColours;
+    out.isPrinted = !layer.ofColours && !layer.engrave;
     const Made<Coverage> coverage = coverageOf(piece, layer, framed, colours, of.pxPerMm, run);
     out.coverage = coverage.value;
     const Made<Contours> edge = run(EdgeIn{coverage});
@@ -125,8 +126,8 @@ void deriveLayer(const Piece& piece, const Layer& layer, const Made<Framed>& fra
     const Made<Parts> parts = run(PartsIn{edge, layer.keep, framed->fromSource, of.pxPerMm});
     out.parts = parts.value;
     Made<Gray8> printed;
-    const bool prints = want == Want::All && !layer.ofColours; // what is cut from coloured stock is not printed
-    if (prints) {
+    const bool prints = want == Want::All && out.isPrinted;
+    if (prints || layer.engrave) {
         printed = run(PrintedIn{framed, coverage, parts});
         out.printed = printed.value;
     }
@@ -140,8 +141,12 @@ void deriveLayer(const Piece& piece, const Layer& layer, const Made<Framed>& fra
     out.lines = cutLines(layer.lines, {parts, out.kept, of.pxPerMm, coverage->uncertain, of.sourceToMm}, run);
     const Made<DistanceField> edgeOfAll = run(FieldIn{parts, -1, 0});
     const CutLine* clip = clippingLine(layer, out.lines);
-    out.printReach = layer.ofColours ? Length() : clip ? clip->offset : layer.bleed.reach();
-    if (layer.ofColours)
+    if (layer.engrave) {
+        const auto through = std::find_if(out.lines.begin(), out.lines.end(), [](const CutLine& l) { return l.kind == LineKind::Through && !l.paths->empty(); });
+        out.engraving = run(EngraveIn{framed, printed, parts, through == out.lines.end() ? nullptr : through->paths, *layer.engrave, of.pxPerMm}).value;
+    }
+    out.printReach = !out.isPrinted ? Length() : clip ? clip->offset : layer.bleed.reach();
+    if (!out.isPrinted)
         return;
     out.drift = driftOfLines(out.lines, edgeOfAll, out.printReach, of.pxPerMm, run);
     if (!prints)
@@ -167,13 +172,56 @@ Made<Split> splitOf(const Piece& piece, const Made<Framed>& framed, double pxPer
     return run(SplitIn{framed, piece.split, piece.split.speckle > 0 ? pxPerMm : 1});
 }
 
+namespace {
+
+// Flattened to a twentieth of a pixel, which no cover can show.
+std::vector<Polyline> flattened(const Paths& paths, double pxPerMm)
+{
+    constexpr double flatness = 0.05;
+    std::vector<Polyline> out;
+    for (const Path& path : transformed(paths, Affine::scale(pxPerMm, pxPerMm)))
+        out.push_back(flatten(path, flatness));
+    return out;
+}
+
+} // namespace
+
+std::shared_ptr<const Engraving> EngraveIn::make(Run& run) const
+{
+    if (spec.reverse && !region)
+        throw Error(ErrorKind::Usage, "what is engraved reversed ends at a through line, and there is none; add one");
+    auto out = std::make_shared<Engraving>();
+    out->spec = spec;
+    out->pxPerMm = pxPerMm;
+    const std::vector<Polyline> within = spec.reverse ? flattened(*region, pxPerMm) : std::vector<Polyline>();
+    const auto add = [&](const Polyline& ring) {
+        Polyline& mm = out->outline.emplace_back();
+        for (const Point p : ring) {
+            mm.push_back(p * (1 / pxPerMm));
+            out->box.add(mm.back());
+        }
+    };
+    for (const Contour& c : parts->contours)
+        add(c.points);
+    for (const Polyline& ring : within)
+        add(ring);
+    if (spec.as == EngraveAs::Fill)
+        return out;
+    out->outline.clear();
+    const Rgba8& px = *framed->pixels;
+    Gray8 cover;
+    if (spec.reverse) {
+        cover = Gray8(px.width(), px.height(), std::uint8_t(0));
+        coverPolygons(
+            within, px.width(), px.height(), [&](int y, int x0, std::span<const std::uint8_t> row) { std::copy(row.begin(), row.end(), cover.row(y) + x0); }, run.work());
+    }
+    out->tone = std::make_shared<const Gray8>(burnOf(px, *printed, spec.reverse ? &cover : nullptr, spec, run.work()));
+    return out;
+}
+
 std::shared_ptr<const Gray8> ClipIn::make(Run& run) const
 {
-    // Flattened to a twentieth of a pixel, which no cover can show.
-    constexpr double flatness = 0.05;
-    std::vector<Polyline> polygons;
-    for (const Path& path : transformed(*paths, Affine::scale(pxPerMm, pxPerMm)))
-        polygons.push_back(flatten(path, flatness));
+    const std::vector<Polyline> polygons = flattened(*paths, pxPerMm);
     const Rgba8& px = *framed->pixels;
     auto out = std::make_shared<Gray8>(px.width(), px.height(), std::uint8_t(0));
     coverPolygons(

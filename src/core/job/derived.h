@@ -7,6 +7,7 @@
 #include "bleed/print_image.h"
 #include "bleed/underprint.h"
 #include "check/finding.h"
+#include "engrave/engraving.h"
 #include "job/job.h"
 #include "job/step.h"
 #include "keep/keep.h"
@@ -60,7 +61,8 @@ struct LayerResult {
     std::shared_ptr<const Coverage> coverage;
     std::shared_ptr<const Contours> edge; // all that was traced; Part::contour counts in it
     std::shared_ptr<const Parts> parts;
-    bool isPrinted = true; // else it is cut from coloured stock
+    bool isPrinted = true; // else it is cut from coloured stock, or engraved
+    std::shared_ptr<const Engraving> engraving; // null: none
     SharedGray printed; // opacity in print; absent when only lines were asked for
     std::shared_ptr<const PrintImage> bleed; // what is printed beneath it and beyond; null: nothing
     std::shared_ptr<const Plate> underprint; // of white, beneath all; null: none

@@ -9,6 +9,7 @@
 #include "base/line_kind.h"
 #include "bleed/spec.h"
 #include "check/spec.h"
+#include "engrave/spec.h"
 #include "keep/spec.h"
 #include "layers/spec.h"
 #include "layers/split_spec.h"
@@ -101,6 +102,7 @@ struct Layer {
     std::vector<LineSpec> lines = {LineSpec{}};
     BleedSpec bleed;
     UnderprintSpec underprint;
+    std::optional<EngraveSpec> engrave = std::nullopt; // the picture is engraved, and not printed
     template <class Self, class V> static void fields(Self& self, V& visit)
     {
         visit("id", self.id);
@@ -110,6 +112,7 @@ struct Layer {
         visit("cut_lines", self.lines, AtMost{1000});
         visit("bleed", self.bleed);
         visit("underprint", self.underprint);
+        visit("engrave", self.engrave);
     }
     bool operator==(const Layer&) const = default;
 };

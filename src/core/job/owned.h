@@ -5,6 +5,7 @@
 #include "bleed/drift.h"
 #include "bleed/print_image.h"
 #include "bleed/underprint.h"
+#include "engrave/engraving.h"
 #include "job/step_cache.h"
 #include "keep/keep.h"
 #include "layers/split.h"
@@ -22,6 +23,14 @@ inline void owned(const Framed& framed, Owns& out)
     owned(*framed.pixels, out);
     if (framed.within)
         owned(*framed.within, out);
+}
+
+inline void owned(const Engraving& engraving, Owns& out)
+{
+    if (engraving.tone)
+        owned(*engraving.tone, out);
+    for (const Polyline& ring : engraving.outline)
+        out.push_back({ring.data(), ring.capacity() * sizeof(Point)});
 }
 
 inline void owned(const Split& split, Owns& out)

@@ -22,10 +22,13 @@ constexpr double leadClearance = 0.4;   // mm: leads keep as far off other lines
 
 // A line as it is to be cut, all that is known before the order is.
 struct Task {
-    int item = 0, step = 0;
+    int item = 0, step = 0; // no item: an engraving
     bool wasteInside = false;
     Paths paths;                     // one closed one, or open ones in their order
     std::vector<std::size_t> starts; // nodes of a closed one; else which of the open ones comes first
+    std::shared_ptr<const Scan> scan = nullptr;
+    int copy = 0;         // of an engraving
+    double overscan = 0;
 };
 
 // What no other line may be nearer to than leads are: points along all lines, by cells.
@@ -103,8 +106,9 @@ Breaks movedBreaks(const Breaks& breaks, const Path& before, const Path& after)
 
 class Planner {
 public:
-    Planner(const CutItems& items, double width, double height, const PlanSpec& spec, const OntoPrint& ontoPrint, const Work& work)
-        : items_(items), width_(width), height_(height), spec_(spec), ontoPrint_(ontoPrint), work_(work)
+    Planner(const CutItems& items, double width, double height, const PlanSpec& spec, const OntoPrint& ontoPrint, const Work& work,
+            std::span<const EngraveItem> engravings)
+        : items_(items), width_(width), height_(height), spec_(spec), ontoPrint_(ontoPrint), work_(work), engravings_(engravings)
     {
         if (spec.machine)
             plan_.machine = *spec.machine;
@@ -115,6 +119,8 @@ public:
     {
         findSteps();
         findTasks();
+        for (const EngraveItem& item : engravings_)
+            addEngraving(item);
         const std::vector<Visit> visits = sequenceOf(stops(), {}, {}, work_);
         for (const Visit& v : visits) {
             work_.check();
@@ -128,6 +134,10 @@ private:
     void findSteps();
     void findTasks();
     void addTask(int item);
+    void addEngraving(const EngraveItem& item);
+    void engrave(const Task& task);
+    int copyOf(const Task& task) const { return task.scan ? task.copy : items_[std::size_t(task.item)].copy; }
+    int depthOf(const Task& task) const { return task.scan ? 0 : deep_[std::size_t(task.item)]; }
     std::vector<Stop> stops() const;
     void addRuns(const Task& task, std::size_t entry);
     void addRun(const Task& task, Track track);
@@ -138,6 +148,7 @@ private:
     const PlanSpec& spec_;
     const OntoPrint& ontoPrint_;
     const Work& work_;
+    std::span<const EngraveItem> engravings_;
     Plan plan_;
     std::vector<int> stepOf_;       // an item each; -1: not cut
     std::vector<int> depth_, deep_; // an item each: in lines of its kind, in all lines
@@ -224,30 +235,80 @@ void Planner::addTask(int index)
     }
 }
 
+// Over the whole of what is burnt alike: as its corners are moved onto the print.
+void Planner::addEngraving(const EngraveItem& item)
+{
+    const auto step = std::find_if(plan_.steps.begin(), plan_.steps.end(), [](const PlannedStep& s) { return s.operation == Operation::Engrave; });
+    if (step == plan_.steps.end() || item.of->box.empty())
+        return;
+    if (!spec_.machine)
+        plan_.machine.kind = MachineKind::Laser;
+    if (plan_.machine.kind != MachineKind::Laser || plan_.machine.dialect != Dialect::Gcode || plan_.machine.tool.by != ToolBy::Spindle)
+        throw Error(ErrorKind::Usage, "'{}' cannot engrave: that takes a laser that is told its power in G-code; choose another machine, or leave the engraving out",
+                    plan_.machine.name);
+    const auto onBed = [&](Point p) {
+        const Point sheet = item.toSheet(p), up{sheet.x, height_ - sheet.y};
+        if (!ontoPrint_)
+            return up + Point{spec_.sheetX.mm(), spec_.sheetY.mm()};
+        Path at;
+        at.closed = false;
+        at.start = up;
+        at.lineTo(up + Point{1e-3, 0}); // one that goes somewhere
+        return ontoPrint_(at).start;
+    };
+    const Rect& box = item.of->box;
+    const Point o = onBed({box.x0, box.y0}), x = onBed({box.x1, box.y0}), y = onBed({box.x0, box.y1}), far = onBed({box.x1, box.y1});
+    // The parallelogram nearest to the four.
+    const Point dx = ((x - o) + (far - y)) * (0.5 / box.width()), dy = ((y - o) + (far - x)) * (0.5 / box.height());
+    const Point middle = (o + x + y + far) * 0.25, c = box.centre();
+    const Affine toBed{dx.x, dx.y, dy.x, dy.y, middle.x - dx.x * c.x - dy.x * c.y, middle.y - dx.y * c.x - dy.y * c.y};
+    Task task{-1, int(step - plan_.steps.begin()), false, {}, {}};
+    task.scan = std::make_shared<const Scan>(scanOf(*item.of, toBed, 1 / step->settings.linesPerMm, work_));
+    task.copy = item.copy;
+    task.overscan = item.of->spec.overscan.mm();
+    if (task.scan->lines.empty())
+        return;
+    step->paths += int(task.scan->lines.size());
+    tasks_.push_back(std::move(task));
+}
+
+void Planner::engrave(const Task& task)
+{
+    for (int pass = 0; pass < plan_.steps[std::size_t(task.step)].settings.passes; ++pass)
+        for (std::size_t k = 0; k < task.scan->lines.size(); ++k) {
+            const ScanLine& line = task.scan->lines[k];
+            const Point over = unit(line.to - line.from) * task.overscan;
+            plan_.runs.push_back({task.step, -1, pass, Track{line.from - over, {{line.to + over, 0}}}, task.scan, k, 0});
+        }
+}
+
 std::vector<Stop> Planner::stops() const
 {
     std::map<int, int> outermost; // how deep a copy lies as a whole
     for (const Task& task : tasks_) {
-        const auto [at, added] = outermost.try_emplace(items_[std::size_t(task.item)].copy, deep_[std::size_t(task.item)]);
-        at->second = std::min(at->second, deep_[std::size_t(task.item)]);
+        const auto [at, added] = outermost.try_emplace(copyOf(task), depthOf(task));
+        at->second = std::min(at->second, depthOf(task));
     }
     int deepest = 0;
     for (const Task& task : tasks_)
-        deepest = std::max(deepest, deep_[std::size_t(task.item)]);
+        deepest = std::max(deepest, depthOf(task));
     // What is of no piece while others are, is of the sheet: its margin, what parts the copies.
     std::set<int> ofPieces;
     for (const CutItem& item : items_)
         if (item.piece)
             ofPieces.insert(item.copy);
+    for (const EngraveItem& item : engravings_)
+        ofPieces.insert(item.copy);
     std::vector<Stop> out;
     for (const Task& task : tasks_) {
-        const CutItem& item = items_[std::size_t(task.item)];
-        const bool ofSheet = !ofPieces.empty() && !ofPieces.contains(item.copy);
+        const bool ofSheet = !ofPieces.empty() && !ofPieces.contains(copyOf(task));
         Stop stop;
-        stop.rank = ofSheet ? 1 : spec_.byOperation ? 0 : -outermost[item.copy];
-        stop.block = spec_.byOperation && !ofSheet ? 0 : item.copy;
-        stop.tier = task.step * (deepest + 1) + deepest - deep_[std::size_t(task.item)];
-        if (task.paths.size() == 1 && !task.paths.front().closed) {
+        stop.rank = ofSheet ? 1 : spec_.byOperation ? 0 : -outermost[copyOf(task)];
+        stop.block = spec_.byOperation && !ofSheet ? 0 : copyOf(task);
+        stop.tier = task.step * (deepest + 1) + deepest - depthOf(task);
+        if (task.scan)
+            stop.entries = {{task.scan->lines.front().from, task.scan->lines.back().to}};
+        else if (task.paths.size() == 1 && !task.paths.front().closed) {
             const Path& path = task.paths.front();
             stop.entries = {{path.start, path.segments.back().end}, {path.segments.back().end, path.start}};
         } else if (task.paths.size() == 1) {
@@ -269,6 +330,8 @@ std::vector<Stop> Planner::stops() const
 
 void Planner::addRuns(const Task& task, std::size_t entry)
 {
+    if (task.scan)
+        return engrave(task);
     const ToolSpec& tool = plan_.machine.tool;
     const double tolerance = plan_.machine.tolerance.mm();
     const bool whole = task.paths.size() == 1 && task.paths.front().closed;
@@ -324,7 +387,7 @@ void Planner::measure()
         const auto [way, seconds] = travel(run.track.start);
         step.travel += way;
         step.cut += lengthOf(run.track);
-        const double cutting = seconds + 2 * machine.motion.toolSeconds + secondsOf(movesOf(run.track, step.settings.speed.mmPerSecond()), machine.motion);
+        const double cutting = seconds + (run.scan ? 0 : 2 * machine.motion.toolSeconds) + secondsOf(movesOf(run.track, step.settings.speed.mmPerSecond()), machine.motion);
         step.seconds += cutting;
         run.doneBy = plan_.seconds += cutting;
         at = run.track.end();
@@ -355,9 +418,9 @@ std::vector<OperationStep> usualOperations()
     return out;
 }
 
-Plan planOf(const CutItems& items, double sheetWidth, double sheetHeight, const PlanSpec& spec, const OntoPrint& ontoPrint, const Work& work)
+Plan planOf(const CutItems& items, double sheetWidth, double sheetHeight, const PlanSpec& spec, const OntoPrint& ontoPrint, const Work& work, std::span<const EngraveItem> engravings)
 {
-    return Planner(items, sheetWidth, sheetHeight, spec, ontoPrint, work).made();
+    return Planner(items, sheetWidth, sheetHeight, spec, ontoPrint, work, engravings).made();
 }
 
 Polyline outsideOf(const Plan& plan)
@@ -384,6 +447,10 @@ std::vector<Polyline> cutsOf(const Plan& plan, double step)
     Point heading{1, 0};
     const double offset = plan.machine.tool.bladeOffset.mm();
     for (const ToolRun& run : plan.runs) {
+        if (run.scan) {
+            out.emplace_back();
+            continue;
+        }
         if (out.empty() && !run.track.arcs.empty())
             heading = tangentOn(run.track.start, run.track.arcs.front(), 0);
         out.push_back(trailing(run.track, offset, step, heading));

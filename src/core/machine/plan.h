@@ -4,20 +4,24 @@
 // Unit: mm on the bed before its user, x to the right, y away; seconds.
 #pragma once
 
+#include "engrave/scan.h"
 #include "machine/cut_item.h"
 #include "machine/plan_spec.h"
 #include "machine/track.h"
 
 #include <functional>
+#include <span>
 
 namespace yokai {
 
 // Once down, along, and up again.
 struct ToolRun {
     int step = 0; // of Plan::steps
-    int item = 0; // of the items that were given
+    int item = 0; // of the items that were given; -1: it is a line of an engraving
     int pass = 0;
-    Track track; // of what is moved: the pivot, where the tool is a blade that trails
+    Track track; // of what is moved: the pivot, where the tool is a blade that trails; of an engraving with its overscan
+    std::shared_ptr<const Scan> scan = nullptr; // whose line it is, where it engraves,
+    std::size_t line = 0;                       // and which
     double doneBy = 0; // seconds from the beginning until it is finished
 };
 
@@ -45,12 +49,16 @@ using OntoPrint = std::function<Path(const Path&)>;
 
 // `items` lie on a sheet of this height, y down (cut_item.h); `ontoPrint` moves them, y up, to where the print lies. Items of operations that are off or guides
 // are left out.
-Plan planOf(const CutItems& items, double sheetWidth, double sheetHeight, const PlanSpec& spec, const OntoPrint& ontoPrint = {}, const Work& work = {});
+//
+// Engravings are scanned along the bed. Onto the print they are moved as the corners of what is burnt are, stretched and skewed alike all over. Throws
+// Error(Usage) for a machine that cannot engrave.
+Plan planOf(const CutItems& items, double sheetWidth, double sheetHeight, const PlanSpec& spec, const OntoPrint& ontoPrint = {}, const Work& work = {},
+            std::span<const EngraveItem> engravings = {});
 
 // Once round all that is cut, as a tight band would lie: where the head is sent to see that all of it lies on the material.
 Polyline outsideOf(const Plan& plan);
 
-// Where the tool truly goes in the material while it is down, a polyline a run: what is drawn and checked.
+// Where the tool truly goes in the material while it is down, a polyline a run: what is drawn and checked. Of a line of an engraving nothing.
 std::vector<Polyline> cutsOf(const Plan& plan, double step = 0.05);
 
 } // namespace yokai

@@ -213,7 +213,7 @@ void Machining::plan()
         {},
         [shown, made, sheet = plannedSheet_](const Work& work) -> QString {
             const CutOrder order = orderOf(shown->job, shown->derived, sheet, work);
-            *made = drawn(planOf(order.sheet.cuts, order.sheet.width, order.sheet.height, order.spec.plan, {}, work), {});
+            *made = drawn(planOf(order.sheet.cuts, order.sheet.width, order.sheet.height, order.spec.plan, {}, work, order.sheet.engravings), {});
             return {};
         },
         [this, made, of = plannedOf_] {

@@ -33,8 +33,12 @@ Polyline wanted(const CutItem& item, const Machine& machine, double height)
 void compare(const nlohmann::json& report, const CutOrder& order, const CutDone& done, TestCutResult& out)
 {
     const auto& cuts = report.at("cuts");
-    if (cuts.size() != done.plan.runs.size())
-        throw Error(ErrorKind::Device, "the machine made {} cuts of {}; try again", std::to_string(cuts.size()), std::to_string(done.plan.runs.size()));
+    std::vector<int> items; // a run each that cuts
+    for (const ToolRun& run : done.plan.runs)
+        if (!run.scan)
+            items.push_back(run.item);
+    if (cuts.size() != items.size())
+        throw Error(ErrorKind::Device, "the machine made {} cuts of {}; try again", std::to_string(cuts.size()), std::to_string(items.size()));
     const ToolSpec& tool = done.plan.machine.tool;
     double sum = 0;
     std::size_t count = 0;
@@ -42,7 +46,7 @@ void compare(const nlohmann::json& report, const CutOrder& order, const CutDone&
     for (std::size_t i = 0; i < cuts.size(); ++i) {
         const auto& onBed = cuts[i].at("bed_mm");
         const auto& onSheet = cuts[i].at("sheet_mm");
-        const int item = done.plan.runs[i].item;
+        const int item = items[i];
         const auto line = lines.try_emplace(item, std::vector<Polyline>{wanted(order.sheet.cuts[std::size_t(item)], done.plan.machine, order.sheet.height)}).first;
         const auto point = [](const nlohmann::json& j) { return Point{j[0].get<double>(), j[1].get<double>()}; };
         const double in = std::max(tool.leadIn.mm(), i == 0 ? 4 * tool.bladeOffset.mm() : 0.0) + 0.05, outWay = tool.leadOut.mm() + 0.05;

@@ -23,7 +23,10 @@ public:
                 continue;
             if (run.step != step)
                 begin(plan.steps[std::size_t(step = run.step)]);
-            write(run, plan.steps[std::size_t(step)].settings);
+            if (run.scan)
+                engrave(run, plan.steps[std::size_t(step)].settings);
+            else
+                write(run, plan.steps[std::size_t(step)].settings);
             out_.done.push_back(out_.lines.size());
             out_.doneBy.push_back(run.doneBy);
         }
@@ -46,6 +49,8 @@ public:
 private:
     void end()
     {
+        if (std::exchange(scanning_, false))
+            raise();
         const Place home = placeOf({});
         out_.lines.push_back("G0" + words(home));
         out_.lines.emplace_back("M2");
@@ -69,6 +74,8 @@ private:
     // What all of an operation has: its name, air, and where the beam's focus lies.
     void begin(const PlannedStep& step)
     {
+        if (std::exchange(scanning_, false))
+            raise();
         out_.lines.push_back(std::string("(") + facts(step.operation).name + ")");
         if (trial_ == Trial::No)
             out_.lines.emplace_back(step.settings.air ? "M8" : "M9");
@@ -125,6 +132,39 @@ private:
         if (!staysUp())
             raise();
     }
+    // There and past the ends without power, and on each stretch with its own: the words that the beam is on and off are said once for all lines.
+    void engrave(const ToolRun& run, const ProcessSettings& settings)
+    {
+        if (staysUp())
+            return;
+        if (!std::exchange(scanning_, true))
+            out_.lines.emplace_back(machine_.tool.powerFollowsSpeed ? "M4 S0" : "M3 S0");
+        const ScanLine& line = run.scan->lines[run.line];
+        const Point along = unit(line.to - line.from);
+        const double power = (trial_ == Trial::Faint ? std::min(faintPower, settings.power) : settings.power) / 100 * machine_.tool.powerMost;
+        out_.lines.push_back("G0" + words(placeOf(run.track.start)));
+        std::string rate = feed(settings.speed);
+        Place at = placeOf(run.track.start);
+        const auto go = [&](Point to, const std::string& s) {
+            const Place next = placeOf(to);
+            if (next == at)
+                return;
+            // Only what changes is said: thousands of stretches a second must go through a line.
+            out_.lines.push_back("G1" + (next.x == at.x ? std::string() : " X" + next.x) + (next.y == at.y ? std::string() : " Y" + next.y) + " S" + s +
+                                 std::exchange(rate, std::string()));
+            at = next;
+        };
+        float done = 0;
+        go(line.from, "0");
+        for (std::size_t k = line.first; k < line.first + line.count; ++k) {
+            const Stretch& stretch = run.scan->stretches[k];
+            if (stretch.from > done)
+                go(line.from + along * stretch.from, "0");
+            go(line.from + along * stretch.to, plainNumber(std::round(power * stretch.power), 0));
+            done = stretch.to;
+        }
+        go(run.track.end(), "0");
+    }
     // So flat, or so short, that rounded figures would say less of it as an arc than as a line.
     static bool isStraight(Point from, const Arc& arc)
     {
@@ -135,7 +175,7 @@ private:
     const Machine& machine_;
     Trial trial_;
     Affine toMachine_;
-    bool mirrors_, focused_ = false;
+    bool mirrors_, focused_ = false, scanning_ = false;
     Program out_;
 };
 
@@ -145,6 +185,6 @@ Program gcodeOf(const Plan& plan, Trial trial) { return GcodeWriter(plan.machine
 
 Program runRoundGcode(const Machine& machine, const Polyline& line, Speed speed) { return GcodeWriter(machine, Trial::No).round(line, speed); }
 
-Bytes writeGcode(const Drawing& d, Content, const Work& work) { return textOf(gcodeOf(planOf(d.cuts, d.width, d.height, d.plan, {}, work))); }
+Bytes writeGcode(const Drawing& d, Content, const Work& work) { return textOf(gcodeOf(planOf(d.cuts, d.width, d.height, d.plan, {}, work, d.engravings))); }
 
 } // namespace yokai

@@ -19,7 +19,24 @@ struct Said {
     std::optional<Point> middle; // of an arc, from where it begins
     bool left = false;           // it turns to the left
     std::string feed;            // with its letter
+    std::optional<double> power;
     bool raises = false, lowers = false, holds = false; // `holds`: it must be said again, whatever comes between
+};
+
+// Whether what was said so far has the tool at work: lowered, and with some power where that is said.
+class AtWork {
+public:
+    void hear(const Said& s)
+    {
+        on_ = (on_ || s.lowers) && !s.raises;
+        power_ = s.power.value_or(power_);
+    }
+    bool lowered() const { return on_; }
+    bool burns() const { return on_ && power_ > 0; }
+
+private:
+    bool on_ = false;
+    double power_ = 1;
 };
 
 class Reader {
@@ -84,6 +101,9 @@ private:
             case 'F':
                 out.feed = word;
                 break;
+            case 'S':
+                out.power = value;
+                break;
             case 'G':
                 moves = moves || (value >= 0 && value <= 3);
                 arc = arc || value == 2 || value == 3;
@@ -102,8 +122,11 @@ private:
             }
             i = end + 1;
         }
-        if (moves && x && y) {
-            out.to = Point{*x, *y};
+        // What is not said is as it was.
+        last_.x = x.value_or(last_.x);
+        last_.y = y.value_or(last_.y);
+        if (moves && (x || y)) {
+            out.to = last_;
             if (arc)
                 out.middle = middle;
         }
@@ -111,6 +134,7 @@ private:
     }
     bool hpgl_;
     double unit_ = 1;
+    mutable Point last_; // of the lines read so far, one after another
 };
 
 // How far a place lies from a move's way.
@@ -140,11 +164,11 @@ std::optional<std::size_t> firstNotDone(const Program& program, std::size_t from
 {
     const Reader said(program);
     std::optional<Point> place; // where a line begins
-    bool down = false;
+    AtWork tool;
     for (std::size_t k = 0; k < from; ++k) {
         const Said s = said(program.lines[k]);
         place = s.to ? s.to : place;
-        down = (down || s.lowers) && !s.raises;
+        tool.hear(s);
     }
     struct Found {
         std::size_t next, move; // `move`: counted among those that move
@@ -152,12 +176,12 @@ std::optional<std::size_t> firstNotDone(const Program& program, std::size_t from
     };
     std::vector<Found> found;
     const bool hasPlace = place.has_value();
-    if (hasPlace && distance(*place, stood.at) <= near && stood.down.value_or(down) == down)
+    if (hasPlace && distance(*place, stood.at) <= near && stood.down.value_or(tool.burns()) == tool.burns())
         found.push_back({from, 0, distance(*place, stood.at)});
     std::size_t move = 0;
     for (std::size_t k = from; k < to && k < program.lines.size(); ++k) {
         const Said s = said(program.lines[k]);
-        down = (down || s.lowers) && !s.raises;
+        tool.hear(s);
         if (!s.to)
             continue;
         const Point begin = std::exchange(place, s.to).value_or(*s.to);
@@ -165,7 +189,7 @@ std::optional<std::size_t> firstNotDone(const Program& program, std::size_t from
         const double away = awayFrom(begin, s, stood.at);
         // Where it begins, the one before it has ended.
         const bool atBegin = distance(begin, stood.at) <= near && distance(begin, *s.to) > 0;
-        if (away <= near && !atBegin && stood.down.value_or(down) == down)
+        if (away <= near && !atBegin && stood.down.value_or(tool.burns()) == tool.burns())
             found.push_back({distance(*s.to, stood.at) <= near ? k + 1 : k, move, away});
     }
     if (found.empty()) // still on the way from nobody knows where to the first place of all, then
@@ -198,13 +222,13 @@ Rest restOf(const Program& program, std::size_t line, std::optional<Point> stood
     std::string lowered, feed;
     std::vector<std::string> held; // the last of each word
     std::optional<Point> place;
-    bool down = false;
+    AtWork tool;
     for (std::size_t k = 0; k < line && k < program.lines.size(); ++k) {
         const std::string& text = program.lines[k];
         const Said s = said(text);
         if (s.lowers)
             lowered = text;
-        down = (down || s.lowers) && !s.raises;
+        tool.hear(s);
         if (!s.feed.empty())
             feed = s.feed;
         place = s.to ? s.to : place;
@@ -218,7 +242,7 @@ Rest restOf(const Program& program, std::size_t line, std::optional<Point> stood
     const auto figure = [&](double mm) { return hpgl ? std::to_string(std::lround(mm * hpglUnitsAMm)) : plainNumber(mm / said.unit(), 5); };
     if (at)
         out.lines.push_back(hpgl ? "PU" + figure(at->x) + "," + figure(at->y) + ";" : "G0 X" + figure(at->x) + " Y" + figure(at->y));
-    if (down)
+    if (tool.lowered())
         out.lines.push_back(hpgl ? "PD;" : lowered);
     if (!feed.empty())
         out.lines.push_back("G1 " + feed);
