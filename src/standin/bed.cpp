@@ -176,10 +176,12 @@ void Bed::burn(cv::Mat& picture, const std::vector<Burn>& burns, double powerMos
             if (std::max(from.y, to.y) < -half || std::min(from.y, to.y) > dark.rows + half)
                 continue;
             any = true;
-            const cv::Point2d along = to - from, n = cv::norm(along) > 0 ? cv::Point2d(-along.y, along.x) * (half / cv::norm(along)) : cv::Point2d(0, half);
+            // The rim is filled, too: half a pixel less of it all round.
+            const cv::Point2d way = to - from, along = cv::norm(way) > 0 ? way * (1 / cv::norm(way)) : cv::Point2d(1, 0);
+            const cv::Point2d n = cv::Point2d(-along.y, along.x) * std::max(0.0, half - 0.5), e = along * std::min(0.5, cv::norm(way) / 2);
             constexpr int bits = 4;
             std::array<cv::Point, 4> box;
-            const cv::Point2d corners[] = {from + n, to + n, to - n, from - n};
+            const cv::Point2d corners[] = {from + e + n, to - e + n, to - e - n, from + e - n};
             for (std::size_t k = 0; k < box.size(); ++k)
                 box[k] = {int(std::lround((corners[k].x - 0.5) * (1 << bits))), int(std::lround((corners[k].y - 0.5) * (1 << bits)))};
             cv::fillConvexPoly(dark, box.data(), int(box.size()), cv::Scalar(std::clamp(255.0 * b.power / powerMost, 0.0, 255.0)), cv::LINE_8, bits);

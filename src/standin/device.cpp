@@ -62,11 +62,11 @@ void Device::serve(const std::atomic<bool>& over)
             go(passed * spec_.pace);
         else if (motors_.held()) // until it has come to rest
             go(0.01);
-        else if (waits_)
-            go(0.05);
-        else if (motors_.full())
+        else if (motors_.full()) // no longer than until there is room: short moves are gone through in a moment
             while (motors_.full())
                 go(0.001);
+        else if (waits_)
+            go(0.05);
         else if (!took && !said && !motors_.idle())
             go(0.01);
     }

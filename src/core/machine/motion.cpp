@@ -56,4 +56,16 @@ std::vector<Move> movesOf(const Track& track, double speed)
     return out;
 }
 
+void holdBack(std::span<Move> moves, const MotionSpec& motion)
+{
+    double ahead = 0;
+    std::size_t end = 0;
+    for (std::size_t k = 0; k < moves.size(); ++k) {
+        while (end < moves.size() && end < k + movesAhead)
+            ahead += moves[end++].length;
+        moves[k].speed = std::min(moves[k].speed, std::sqrt(2 * motion.acceleration * ahead));
+        ahead -= moves[k].length;
+    }
+}
+
 } // namespace yokai

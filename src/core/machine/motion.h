@@ -20,6 +20,11 @@ struct Move {
 // Of moves that follow each other without a stop; it stands still before and after.
 double secondsOf(std::span<const Move> moves, const MotionSpec& motion);
 
+// As fast as a machine goes that knows no more than so many moves at a time and must be able to stop within them: short ones hold it back.
+// 16, as small controllers with open-source motion firmware have (from memory).
+constexpr std::size_t movesAhead = 16;
+void holdBack(std::span<Move> moves, const MotionSpec& motion);
+
 // A track's moves at a speed.
 std::vector<Move> movesOf(const Track& track, double speed);
 

@@ -136,6 +136,7 @@ private:
     void addTask(int item);
     void addEngraving(const EngraveItem& item);
     void engrave(const Task& task);
+    std::size_t measureEngraving(std::size_t first, Point& at); // the run after it
     int copyOf(const Task& task) const { return task.scan ? task.copy : items_[std::size_t(task.item)].copy; }
     int depthOf(const Task& task) const { return task.scan ? 0 : deep_[std::size_t(task.item)]; }
     std::vector<Stop> stops() const;
@@ -374,6 +375,54 @@ void Planner::addRun(const Task& task, Track track)
         plan_.runs.push_back({task.step, task.item, pass, ahead(track, offset, tool.swivelFrom, heading_)});
 }
 
+// The lines of one engraving in one go, as they are streamed: none of them begins or ends at rest. Where each is done is told by its share of the moves.
+std::size_t Planner::measureEngraving(std::size_t first, Point& at)
+{
+    const Machine& machine = plan_.machine;
+    const Scan* scan = plan_.runs[first].scan.get();
+    PlannedStep& step = plan_.steps[std::size_t(plan_.runs[first].step)];
+    const double speed = step.settings.speed.mmPerSecond();
+    std::vector<Move> moves;
+    std::vector<std::size_t> ends; // of each run
+    const auto go = [&](Point to, double fast) {
+        if (const double way = distance(at, to); way > 0)
+            moves.push_back({way, fast, unit(to - at), unit(to - at)});
+        at = to;
+    };
+    std::size_t last = first;
+    for (; last < plan_.runs.size() && plan_.runs[last].scan.get() == scan; ++last) {
+        const ToolRun& run = plan_.runs[last];
+        const ScanLine& line = scan->lines[run.line];
+        const Point along = unit(line.to - line.from);
+        step.travel += distance(at, run.track.start);
+        step.cut += lengthOf(run.track);
+        go(run.track.start, machine.motion.topSpeed.mmPerSecond());
+        go(line.from, speed);
+        for (std::size_t k = line.first; k < line.first + line.count; ++k) {
+            go(line.from + along * scan->stretches[k].from, speed);
+            go(line.from + along * scan->stretches[k].to, speed);
+        }
+        go(run.track.end(), speed);
+        ends.push_back(moves.size());
+        plan_.box.add(run.track.start);
+        plan_.box.add(run.track.end());
+    }
+    holdBack(moves, machine.motion);
+    const double seconds = secondsOf(moves, machine.motion);
+    double even = 0;
+    std::vector<double> done;
+    for (std::size_t k = 0, move = 0; k < ends.size(); ++k) {
+        for (; move < ends[k]; ++move)
+            even += moves[move].length / moves[move].speed;
+        done.push_back(even);
+    }
+    for (std::size_t k = first; k < last; ++k)
+        plan_.runs[k].doneBy = plan_.seconds + seconds * done[k - first] / std::max(1e-9, even);
+    step.seconds += seconds;
+    plan_.seconds += seconds;
+    return last;
+}
+
 void Planner::measure()
 {
     const Machine& machine = plan_.machine;
@@ -382,12 +431,17 @@ void Planner::measure()
         const Move move{distance(at, to), machine.motion.topSpeed.mmPerSecond(), unit(to - at), unit(to - at)};
         return std::pair(move.length, move.length > 0 ? secondsOf({&move, 1}, machine.motion) : 0.0);
     };
-    for (ToolRun& run : plan_.runs) {
+    for (std::size_t k = 0; k < plan_.runs.size(); ++k) {
+        ToolRun& run = plan_.runs[k];
+        if (run.scan) {
+            k = measureEngraving(k, at) - 1;
+            continue;
+        }
         PlannedStep& step = plan_.steps[std::size_t(run.step)];
         const auto [way, seconds] = travel(run.track.start);
         step.travel += way;
         step.cut += lengthOf(run.track);
-        const double cutting = seconds + (run.scan ? 0 : 2 * machine.motion.toolSeconds) + secondsOf(movesOf(run.track, step.settings.speed.mmPerSecond()), machine.motion);
+        const double cutting = seconds + 2 * machine.motion.toolSeconds + secondsOf(movesOf(run.track, step.settings.speed.mmPerSecond()), machine.motion);
         step.seconds += cutting;
         run.doneBy = plan_.seconds += cutting;
         at = run.track.end();
