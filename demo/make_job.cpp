@@ -5,6 +5,7 @@
 #include "formats/project/project.h"
 #include "job/colour_layers.h"
 #include "job/derive.h"
+#include "machine/library.h"
 #include "outline/kept_edge.h"
 #include "touchup/anchor.h"
 #include "touchup/stretch.h"
@@ -173,6 +174,40 @@ Job badge(const std::filesystem::path& pictures)
     return job;
 }
 
+// A charm of plywood to hang up: the rabbit engraved, its greys as dots, and cut out with a tab.
+Job charm(const std::filesystem::path& pictures)
+{
+    Job job;
+    job.name = "Ferry Nine charm";
+    Piece& rabbit = job.pieces.emplace_back();
+    rabbit.name = "Moon rabbit";
+    rabbit.artwork.picture = openPicture(pictures / "moon-rabbit.png");
+    rabbit.artwork.setWidth(Length::mm(52));
+    rabbit.keep().smallestPart = 8;
+    Layer& layer = rabbit.layers.front();
+    layer.engrave.emplace();
+    layer.engrave->as = EngraveAs::Diffuse;
+    layer.engrave->curve = 1.4;
+    layer.lines = {{LineKind::Through, 2_mm}};
+    layer.lines.front().openings = LineOpenings::None;
+    rabbit.copies = 6;
+    for (const Machine& machine : sampleMachines())
+        if (machine.kind == MachineKind::Laser)
+            job.cut.plan.machine = machine;
+    for (const Material& material : sampleMaterials())
+        if (material.name.starts_with("Birch"))
+            job.cut.plan.material = material;
+    giveIds(job);
+    StepCache cache;
+    const Derived derived = derive(job, cache, {}, Want::Lines);
+    ByHand line(rabbit, derived.pieces[0]);
+    Edit& tab = line.add(EditKind::Tab, line.nearest({26, -5}).at);
+    tab.size = 9_mm;
+    tab.hole = 4_mm;
+    giveIds(job);
+    return job;
+}
+
 } // namespace
 
 int main(int argc, char** argv)
@@ -230,6 +265,7 @@ int main(int argc, char** argv)
         const std::filesystem::path folder = argv[2];
         saveProject(job, folder / "ferry-nine-rows.yokai");
         saveProject(withItsSheet(nested(job)), folder / "ferry-nine.yokai");
+        saveProject(charm(pictures), folder / "ferry-nine-charm.yokai");
         saveProject(badge(pictures), folder / "ferry-nine-badge.yokai");
         saveProject(withItsSheet(ordered(pictures.parent_path() / "gift-stand.csv")), folder / "ferry-nine-order.yokai");
         return 0;

@@ -209,6 +209,51 @@ private slots:
         QVERIFY2(std::abs(areaOf("dark blue") - before - ring) < 0.06 * ring, qPrintable(QString("%1 of %2").arg(areaOf("dark blue") - before).arg(ring)));
     }
 
+    // Engraved instead of printed: seen on the stock of the material that is chosen; refused by what is no laser; done before the cut.
+    void engravedInTheWindow()
+    {
+        drop({boxes()});
+        enter(Station::Bleed);
+        auto* is = find<Segmented>("picture-is");
+        is->setFocus();
+        QTest::keyClick(is, Qt::Key_Right);
+        QVERIFY(settled());
+        QVERIFY(piece().layers[0].engrave && !find<QWidget>("bleed-distance")->isVisible());
+        const auto seen = [&](QPointF mm) {
+            QTest::qWait(300);
+            return window_->bench().grab().toImage().pixelColor(onBench(mm));
+        };
+        desk().edit("birch", [](Job& job) {
+            job.cut.plan.material = Material{};
+            job.cut.plan.material->colour = {222, 190, 140, 255};
+            job.cut.plan.machine = Machine{};
+            job.cut.plan.machine->kind = MachineKind::Laser;
+        });
+        QVERIFY(settled());
+        QVERIFY(seen({30, 20}).lightness() < 90);                      // burnt
+        QVERIFY(std::abs(seen({30, 8.8}).red() - 222) < 12);           // stock, within the line
+        choose("engrave-as", 1);
+        QCOMPARE(int(piece().layers[0].engrave->as), int(EngraveAs::Threshold));
+        QVERIFY(seen({30, 20}).lightness() < 90);
+        type("engrave-level", "5"); // darker than anything is
+        QVERIFY(seen({30, 20}).lightness() > 150);
+        QTest::mouseClick(find<QCheckBox>("engrave-reverse"), Qt::LeftButton, {}, QPoint(8, 8));
+        choose("engrave-as", 0);
+        QVERIFY(seen({30, 20}).lightness() > 150);
+        QVERIFY(seen({30, 8.8}).lightness() < 90);
+        enter(Station::Cut);
+        QVERIFY(QTest::qWaitFor([&] { return desk().machining().onBed().planned != nullptr; }, 20'000));
+        const Plan& plan = desk().machining().onBed().planned->plan;
+        QVERIFY(plan.runs.size() > 50 && plan.runs.front().scan && !plan.runs.back().scan);
+        desk().edit("blade", [](Job& job) { job.cut.plan.machine->kind = MachineKind::Cutter; });
+        QVERIFY(settled());
+        QString why;
+        QVERIFY(!desk().machining().mayCut(&why) && why.contains("cannot engrave"));
+        // The print has nothing of it.
+        QVERIFY(!layer().isPrinted);
+        QVERIFY(readProject(writeProject(desk().job()), "job") == desk().job());
+    }
+
     // A file a layer, with the same marks; the machine cuts the one layer that is chosen.
     void layersGoOutOneByOne()
     {

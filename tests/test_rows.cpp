@@ -90,6 +90,7 @@ private slots:
             QTest::newRow(qPrintable(QString::number(s))) << s << 0;
         QTest::newRow("2, a perforated line") << 2 << 1;
         QTest::newRow("1, colour layers") << 1 << 2;
+        QTest::newRow("4, engraved") << 4 << 3;
     }
     void everyRowIsSetSavedReadAndShown()
     {
@@ -100,6 +101,13 @@ private slots:
             desk().editPiece("colour layers", [](Piece& p) {
                 StepCache cache;
                 p.layers = colourLayers(*splitOf(p, cache), {});
+            });
+            QVERIFY(settled());
+        }
+        if (line == 3) {
+            desk().editLayer("engrave", [](Layer& l) {
+                l.engrave.emplace();
+                l.engrave->as = EngraveAs::Grey;
             });
             QVERIFY(settled());
         }

@@ -108,6 +108,13 @@ int main(int argc, char** argv)
         settle(desk);
         shot(v.name);
     }
+    if (desk.currentLayer()->engrave) { // and so has one that is engraved
+        desk.setPiece(0);
+        desk.setStation(Station::Bleed);
+        settle(desk);
+        shot("engrave");
+        return good ? 0 : 1;
+    }
     if (isLayered(*desk.currentPiece())) { // a job of colour layers has views of its own
         desk.setStation(Station::Keep);
         desk.setLayer(desk.currentPiece()->layers[desk.currentPiece()->layers.size() / 2].id);

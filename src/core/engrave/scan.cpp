@@ -29,6 +29,15 @@ public:
         return std::move(out_);
     }
 
+    Gray8 dots()
+    {
+        const cv::Mat grid = greyGrid();
+        Gray8 out(grid.cols, grid.rows);
+        for (int y = 0; y < grid.rows; ++y)
+            std::copy(grid.ptr(y), grid.ptr(y) + grid.cols, out.row(y));
+        return out;
+    }
+
 private:
     // Within the frame of the lines, which run along x: a row's stretches, from left to right.
     void addLine(double y, std::vector<Stretch>& row)
@@ -117,16 +126,29 @@ private:
         return grid;
     }
 
-    void greys()
+    // All that is burnt, in the frame of the lines.
+    Rect boxOfLines() const
     {
         Rect box = Rect::nothing();
         for (const Point p : {Point{of_.box.x0, of_.box.y0}, Point{of_.box.x1, of_.box.y0}, Point{of_.box.x0, of_.box.y1}, Point{of_.box.x1, of_.box.y1}})
             box.add(toLines_(p));
-        const int across = int(std::ceil(box.width() / interval_)), down = int(std::ceil(box.height() / interval_));
-        if (box.empty() || across < 1 || down < 1)
-            return;
-        cv::Mat grid = onGrid(box, across, down);
+        return box;
+    }
+    cv::Mat greyGrid() const
+    {
+        const Rect box = boxOfLines();
+        if (box.empty())
+            return {};
+        cv::Mat grid = onGrid(box, std::max(1, int(std::ceil(box.width() / interval_))), std::max(1, int(std::ceil(box.height() / interval_))));
         makeDots(grid);
+        return grid;
+    }
+
+    void greys()
+    {
+        const Rect box = boxOfLines();
+        const cv::Mat grid = greyGrid();
+        const int across = grid.cols, down = grid.rows;
         std::vector<Stretch> row;
         for (int y = 0; y < down; ++y) {
             if (y % 64 == 0)
@@ -149,7 +171,7 @@ private:
         return float(of_.spec.as == EngraveAs::Grey ? least + (1 - least) * burn / 255 : 1);
     }
 
-    void makeDots(cv::Mat& grid)
+    void makeDots(cv::Mat& grid) const
     {
         switch (of_.spec.as) {
         case EngraveAs::Fill:
@@ -187,7 +209,7 @@ private:
         grid.forEach<std::uint8_t>([&](std::uint8_t& v, const int* at) { v = v > least[std::size_t(8 * (at[0] & 7) + (at[1] & 7))] ? 255 : 0; });
     }
 
-    void diffuse(cv::Mat& grid)
+    void diffuse(cv::Mat& grid) const
     {
         std::vector<int> now(std::size_t(grid.cols) + 2, 0), next(now);
         for (int y = 0; y < grid.rows; ++y) {
@@ -221,6 +243,13 @@ private:
 };
 
 } // namespace
+
+Gray8 dotsOf(const Engraving& engraving, double interval, const Work& work)
+{
+    Engraving upright = engraving;
+    upright.spec.angle = 0;
+    return Scanner(upright, {}, interval, work).dots();
+}
 
 Scan scanOf(const Engraving& engraving, const Affine& toBed, double interval, const Work& work) { return Scanner(engraving, toBed, interval, work).scanned(); }
 

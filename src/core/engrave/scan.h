@@ -28,6 +28,9 @@ struct Scan {
     std::vector<Stretch> stretches;
 };
 
+// What it will look like, of greys: how much is burnt of each square of `interval` mm, along the picture's own rows, over the engraving's box.
+Gray8 dotsOf(const Engraving& engraving, double interval, const Work& work = {});
+
 // `interval` where the engraving says none. Lines that burn nothing are left out.
 Scan scanOf(const Engraving& engraving, const Affine& toBed, double interval, const Work& work = {});
 

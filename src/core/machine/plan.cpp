@@ -244,7 +244,7 @@ void Planner::addEngraving(const EngraveItem& item)
         return;
     if (!spec_.machine)
         plan_.machine.kind = MachineKind::Laser;
-    if (plan_.machine.kind != MachineKind::Laser || plan_.machine.dialect != Dialect::Gcode || plan_.machine.tool.by != ToolBy::Spindle)
+    if (!canEngrave(plan_.machine))
         throw Error(ErrorKind::Usage, "'{}' cannot engrave: that takes a laser that is told its power in G-code; choose another machine, or leave the engraving out",
                     plan_.machine.name);
     const auto onBed = [&](Point p) {
@@ -476,6 +476,8 @@ Plan planOf(const CutItems& items, double sheetWidth, double sheetHeight, const 
 {
     return Planner(items, sheetWidth, sheetHeight, spec, ontoPrint, work, engravings).made();
 }
+
+bool canEngrave(const Machine& machine) { return machine.kind == MachineKind::Laser && machine.dialect == Dialect::Gcode && machine.tool.by == ToolBy::Spindle; }
 
 Polyline outsideOf(const Plan& plan)
 {

@@ -55,6 +55,9 @@ using OntoPrint = std::function<Path(const Path&)>;
 Plan planOf(const CutItems& items, double sheetWidth, double sheetHeight, const PlanSpec& spec, const OntoPrint& ontoPrint = {}, const Work& work = {},
             std::span<const EngraveItem> engravings = {});
 
+// Whether a machine can engrave: a beam whose power is told with each move.
+bool canEngrave(const Machine& machine);
+
 // Once round all that is cut, as a tight band would lie: where the head is sent to see that all of it lies on the material.
 Polyline outsideOf(const Plan& plan);
 

@@ -105,6 +105,45 @@ void stack(QPainter& painter, const Piece& piece, const PieceResult& result, con
     painter.restore();
 }
 
+void engraved(QPainter& painter, const LayerResult& layer, const PiecePicture& picture, const PlanSpec& plan, const QTransform& map)
+{
+    painter.save();
+    painter.setRenderHint(QPainter::Antialiasing);
+    painter.setRenderHint(QPainter::SmoothPixmapTransform);
+    const double scale = std::hypot(map.m11(), map.m12());
+    QPainterPath stock, burnt;
+    const auto add = [&](QPainterPath& to, const Polyline& line) {
+        QPolygonF shape;
+        for (const Point p : line)
+            if (const QPointF at = map.map(q(p)); shape.isEmpty() || (at - shape.last()).manhattanLength() > 0.2)
+                shape << at;
+        to.addPolygon(shape);
+        to.closeSubpath();
+    };
+    for (const CutLine& line : layer.lines)
+        if (line.kind == LineKind::Through)
+            for (const Path& path : *line.paths)
+                add(stock, flatten(path, 0.1 / scale));
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(stockColour(plan));
+    painter.drawPath(stock);
+    if (layer.engraving->spec.as == EngraveAs::Fill) {
+        for (const Polyline& ring : layer.engraving->outline)
+            add(burnt, ring);
+        painter.setBrush(QColor(lookOf(plan).burnt));
+        painter.drawPath(burnt);
+    } else if (!picture.burnt.empty()) {
+        // One of its pixels covers no less than one of the screen's: dots that are too small to see are their grey.
+        std::size_t level = 0;
+        const double device = scale * painter.device()->devicePixelRatioF() * picture.burntAt.width();
+        while (level + 1 < picture.burnt.size() && device < 0.75 * picture.burnt[level].width())
+            ++level;
+        painter.setTransform(map, true);
+        painter.drawImage(picture.burntAt, picture.burnt[level]);
+    }
+    painter.restore();
+}
+
 void picture(QPainter& painter, const ScreenPicture& picture, QSizeF size, const QTransform& map)
 {
     const QSize px = picture.size();

@@ -23,6 +23,8 @@ void draft(QPainter& painter, const Polyline& line, const View& view, bool dashe
 // A piece's colour layers from the bottom up, each filled with the colour of its stock as it will be cut. One may be lifted off: it is shown
 // beside its place, and what lies beneath it is seen. Smaller than can be seen, all is left out that is.
 void stack(QPainter& painter, const Piece& piece, const PieceResult& result, const QTransform& map, LayerId lifted = {});
+// An engraved piece as it will look: its stock within the line that cuts it out, and on it what is burnt.
+void engraved(QPainter& painter, const LayerResult& layer, const PiecePicture& picture, const PlanSpec& plan, const QTransform& map);
 // A picture of `size` mm at mm (0, 0) under `map`.
 void picture(QPainter& painter, const ScreenPicture& picture, QSizeF size, const QTransform& map);
 // A small label with its middle at `at`, on the screen.

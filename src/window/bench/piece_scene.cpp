@@ -323,9 +323,11 @@ void PieceScene::paint(QPainter& painter, const BenchState& state, const View& v
         if (showsStack(state)) {
             painter.fillRect(ground, c.card);
             paint::stack(painter, *state.spec(), *r, view.transform(), state.lifted && state.station == Station::Keep ? state.layerId : LayerId{});
-        } else if (asPrinted)
+        } else if (state.station == Station::Bleed && state.layer().engraving)
+            paint::engraved(painter, state.layer(), *picture, state.shown->job.cut.plan, view.transform());
+        else if (asPrinted)
             paintBleed(painter, *picture, view);
-        if (const auto& shown = showsStack(state) ? nullptr : asPrinted ? picture->printed : picture->working)
+        if (const auto& shown = showsStack(state) || (state.station == Station::Bleed && state.layer().engraving) ? nullptr : asPrinted ? picture->printed : picture->working)
             paint::picture(painter, *shown, {r->width, r->height}, view.transform());
         paintWork(painter, state, view, clip);
     }

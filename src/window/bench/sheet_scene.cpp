@@ -109,6 +109,8 @@ void paintCopy(QPainter& painter, const BenchState& state, const Placement& plac
             paint::picture(painter, *picture.bleed, picture.bleedAt.size(), QTransform::fromTranslate(picture.bleedAt.x(), picture.bleedAt.y()) * map);
         if (const Piece& piece = state.shown->job.pieces[place.at]; isLayered(piece))
             paint::stack(painter, piece, result, map);
+        else if (result.layer().engraving)
+            paint::engraved(painter, result.layer(), picture, state.shown->job.cut.plan, map);
         else if (picture.printed)
             paint::picture(painter, *picture.printed, {result.width, result.height}, map);
     }

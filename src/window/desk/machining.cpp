@@ -235,6 +235,12 @@ bool Machining::mayCut(QString* why) const
         return refused({});
     if (const QString text = yokai::refusal(shown->derived, shown->job, desk_.unit()); !text.isEmpty())
         return refused(text);
+    const auto& machine = desk_.job().cut.plan.machine;
+    const bool engraves = std::any_of(shown->derived.pieces.begin(), shown->derived.pieces.end(), [](const PieceResult& p) {
+        return std::any_of(p.layers.begin(), p.layers.end(), [](const LayerResult& l) { return l.engraving != nullptr; });
+    });
+    if (engraves && machine && !canEngrave(*machine))
+        return refused(tr("%1 cannot engrave: that takes a laser that is told its power in G-code. Choose another machine, or have the picture printed.").arg(text(machine->name)));
     if (!port_.isEmpty() && !desk_.job().cut.plan.machine)
         return refused(tr("Choose the machine that is connected there: how large and how fast it is must be known."));
     return desk_.current() && !busy();

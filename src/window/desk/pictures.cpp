@@ -1,5 +1,7 @@
 #include "desk/pictures.h"
 
+#include "engrave/scan.h"
+
 #include <QPainter>
 
 namespace yokai {
@@ -130,12 +132,49 @@ void ScreenPicture::draw(QPainter& painter, const QRectF& to, const QRectF& from
 
 QImage ScreenPicture::small() const { return halves_.empty() ? composed(QRect({}, size())) : halves_.back(); }
 
-PiecePicture PictureCache::of(const PieceResult& piece, const Work& work)
+QColor stockColour(const PlanSpec& plan)
+{
+    const Rgba c = plan.material ? plan.material->colour : Rgba{255, 255, 255, 255};
+    return {c.r, c.g, c.b};
+}
+
+EngraveLook lookOf(const PlanSpec& plan)
+{
+    const ProcessSettings settings = plan.material ? plan.material->of(Process::Engrave) : ProcessSettings{};
+    const QColor stock = stockColour(plan);
+    // Light stock is scorched, dark stock goes pale.
+    constexpr int scorched = 330, frosted = 190; // of 100: darker, lighter
+    QColor burnt = stock.lightness() > 100 ? stock.darker(scorched) : stock.lighter(frosted);
+    if (stock.lightness() > 100)
+        burnt = QColor(std::max(0, burnt.red() - 6), std::max(0, burnt.green() - 16), std::max(0, burnt.blue() - 24));
+    return {1 / settings.linesPerMm, burnt.rgb()};
+}
+
+namespace {
+
+// The burn as ink of its colour, as opaque as it is dense.
+QImage burnOf(const Engraving& engraving, const EngraveLook& look, const Work& work)
+{
+    const double interval = engraving.spec.interval ? engraving.spec.interval->mm() : look.interval;
+    const Gray8 dots = dotsOf(engraving, interval, work);
+    QImage out(std::max(1, dots.width()), std::max(1, dots.height()), QImage::Format_ARGB32_Premultiplied);
+    out.fill(Qt::transparent);
+    for (int y = 0; y < dots.height(); ++y) {
+        auto* to = reinterpret_cast<QRgb*>(out.scanLine(y));
+        for (int x = 0; x < dots.width(); ++x)
+            to[x] = qPremultiply((look.burnt & 0xffffff) | QRgb(dots.at(x, y)) << 24);
+    }
+    return out;
+}
+
+} // namespace
+
+PiecePicture PictureCache::of(const PieceResult& piece, const EngraveLook& look, const Work& work)
 {
     if (!piece.pixels)
         return {};
     for (Entry& e : entries_)
-        if (e.pixels == piece.pixels && e.printed == piece.layer().printed && e.bleed == piece.layer().bleed && e.white == piece.layer().underprint) {
+        if (e.pixels == piece.pixels && e.printed == piece.layer().printed && e.bleed == piece.layer().bleed && e.white == piece.layer().underprint && e.engraving == piece.layer().engraving && (!e.engraving || e.look == look)) {
             e.used = true;
             return e.picture;
         }
@@ -152,7 +191,10 @@ PiecePicture PictureCache::of(const PieceResult& piece, const Work& work)
         halve(working->halves_, work);
         halve(printed->halves_, work);
     }
-    PiecePicture out{working, printed, nullptr, {}, {}, {}, printed->small().scaled(112, 112, Qt::KeepAspectRatio, Qt::SmoothTransformation)};
+    PiecePicture out;
+    out.working = working;
+    out.printed = printed;
+    out.thumbnail = printed->small().scaled(112, 112, Qt::KeepAspectRatio, Qt::SmoothTransformation);
     if (const auto& bleed = piece.layer().bleed) {
         auto shown = std::make_shared<ScreenPicture>();
         shown->pixels_ = bleed->pixels;
@@ -169,7 +211,13 @@ PiecePicture PictureCache::of(const PieceResult& piece, const Work& work)
         out.white = inkOf(*white->tint);
         out.whiteAt = QRectF(white->toMm.e, white->toMm.f, white->width(), white->height());
     }
-    entries_.push_back({piece.pixels, piece.layer().printed, piece.layer().bleed, piece.layer().underprint, out, true});
+    if (const auto& engraving = piece.layer().engraving; engraving && engraving->spec.as != EngraveAs::Fill) {
+        out.burnt = {burnOf(*engraving, look, work)};
+        const double interval = engraving->spec.interval ? engraving->spec.interval->mm() : look.interval;
+        out.burntAt = QRectF(engraving->box.x0, engraving->box.y0, out.burnt[0].width() * interval, out.burnt[0].height() * interval);
+        halve(out.burnt, work);
+    }
+    entries_.push_back({piece.pixels, piece.layer().printed, piece.layer().bleed, piece.layer().underprint, piece.layer().engraving, look, out, true});
     return out;
 }
 

@@ -39,6 +39,8 @@ struct PiecePicture {
     std::shared_ptr<const ScreenPicture> printed; // only what is kept
     std::shared_ptr<const ScreenPicture> bleed;   // what is printed beneath it; null: nothing
     QRectF bleedAt;                               // where, mm in the piece
+    std::vector<QImage> burnt;                    // how dark its engraving is, as it will look, and halved again and again; none, or a fill, which is its outline: empty
+    QRectF burntAt;
     QImage white;                                 // its underprint, black where there is ink; null: none
     QRectF whiteAt;
     QImage thumbnail;                             // 56 px at twice the density, printed
@@ -47,9 +49,18 @@ struct PiecePicture {
 // The first four of a job side by side, by which it is known again; null: there are none yet.
 QImage together(const std::vector<PiecePicture>& pictures);
 
+// What an engraving looks like follows from what it is burnt into, and how finely.
+struct EngraveLook {
+    double interval = 0.1; // mm
+    QRgb burnt = 0xff000000; // of the material, where it was burnt wholly
+    bool operator==(const EngraveLook&) const = default;
+};
+EngraveLook lookOf(const PlanSpec& plan);
+QColor stockColour(const PlanSpec& plan); // of the material
+
 class PictureCache {
 public:
-    PiecePicture of(const PieceResult& piece, const Work& work);
+    PiecePicture of(const PieceResult& piece, const EngraveLook& look, const Work& work);
     void forgetOthers(); // drops what was not asked for since the last call
 
 private:
@@ -58,6 +69,8 @@ private:
         SharedGray printed;
         std::shared_ptr<const PrintImage> bleed;
         std::shared_ptr<const Plate> white;
+        std::shared_ptr<const Engraving> engraving;
+        EngraveLook look;
         PiecePicture picture;
         bool used = true;
     };

@@ -83,7 +83,7 @@ void DeriveWorker::derive(Shown& shown, bool nests, const Work& work)
 void DeriveWorker::look(Shown& shown, const Work& work)
 {
     for (const PieceResult& piece : shown.derived.pieces)
-        shown.pictures.push_back(pictures_.of(piece, work));
+        shown.pictures.push_back(pictures_.of(piece, lookOf(shown.job.cut.plan), work));
     pictures_.forgetOthers();
     for (const PieceResult& piece : shown.derived.pieces) {
         std::vector<std::shared_ptr<const HitIndex>>& hits = shown.hits.emplace_back();

@@ -3,6 +3,7 @@
 #include "check/mend.h"
 #include "desk/findings.h"
 #include "desk/line_edits.h"
+#include "desk/machining.h"
 #include "formats/drawing.h"
 #include "job/colour_layers.h"
 #include "words.h"
@@ -243,9 +244,29 @@ void fittedLines(const Desk& desk, std::vector<SideRow>& rows)
                               Desk::tr("%1 nodes, of them %2 corners").arg(l.nodes).arg(cornersOf(l))));
 }
 
+// How much there is to engrave, and how long it takes where that is known.
+void engraving(const Desk& desk, const Engraving& of, std::vector<SideRow>& rows)
+{
+    const PlanSpec& plan = desk.job().cut.plan;
+    const double interval = of.spec.interval ? of.spec.interval->mm() : lookOf(plan).interval;
+    rows.push_back(section(Desk::tr("Engraving")));
+    rows.push_back(figure(Desk::tr("Size"), sizeText(of.box.width(), of.box.height(), desk.unit())));
+    rows.push_back(figure(Desk::tr("%n lines", nullptr, int(std::ceil(of.box.height() / interval))), Desk::tr("%1 apart").arg(exactText(interval, desk.unit()))));
+    const ProcessSettings settings = plan.material ? plan.material->of(Process::Engrave) : ProcessSettings{};
+    rows.push_back(figure(plan.material ? text(plan.material->name) : Desk::tr("No material chosen"), Desk::tr("%1 at %2 %").arg(speedText(settings.speed, desk.unit()), number(settings.power, 0))));
+    if (const auto planned = desk.machining().onBed().planned)
+        for (const PlannedStep& step : planned->plan.steps)
+            if (step.operation == Operation::Engrave && step.paths > 0)
+                rows.push_back(figure(Desk::tr("All copies take %1").arg(timeText(step.seconds)), Desk::tr("before they are cut")));
+}
+
 void drift(const Desk& desk, std::vector<SideRow>& rows)
 {
     const LayerResult* r = desk.layerResult();
+    if (r && r->engraving)
+        return engraving(desk, *r->engraving, rows);
+    if (r && !r->isPrinted)
+        return;
     if (!r || r->lines.empty())
         return;
     rows.push_back(section(Desk::tr("Drift allowance")));

@@ -1,3 +1,5 @@
+#include "desk/pictures.h"
+#include "job/colour_layers.h"
 #include "keep/colour.h"
 #include "trail/panels.h"
 
@@ -25,17 +27,20 @@ RowSpec<std::string> colourRow(const Scope<BleedSpec>& scope, Rgba BleedSpec::*m
 
 BleedPanel::BleedPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
 {
-    const Scope<BleedSpec> bleed = [piece = pieceScope()](Job& job) -> BleedSpec* {
-        Piece* p = piece(job);
-        return p ? &p->bleed() : nullptr;
+    makeEngraving();
+    const Scope<BleedSpec> bleed = [layer = layerScope()](Job& job) -> BleedSpec* {
+        Layer* l = layer(job);
+        return l ? &l->bleed : nullptr;
     };
-    const auto spec = [this]() -> const BleedSpec* { return desk_.currentPiece() ? &desk_.currentPiece()->bleed() : nullptr; };
+    const auto printed = [this] { return desk_.currentLayer() && !desk_.currentLayer()->engrave; };
+    const auto spec = [this, printed]() -> const BleedSpec* { return printed() ? &desk_.currentLayer()->bleed : nullptr; };
     number(on(bleed, &BleedSpec::distance)
                .id("bleed-distance")
                .label(tr("Bleed"))
                .tip(tr("How far the print runs on past what is kept"))
                .step(0.5)
-               .slider(0, 5));
+               .slider(0, 5)
+               .when(printed));
     choice(on(bleed, &BleedSpec::from)
                .id("bleed-from")
                .label(tr("Colours"))
@@ -50,17 +55,18 @@ BleedPanel::BleedPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
                .label(tr("Border"))
                .tip(tr("A rim of one colour round the picture, printed; the bleed goes on in it"))
                .step(0.5)
-               .slider(0, 5));
+               .slider(0, 5)
+               .when(printed));
     words(colourRow(bleed, &BleedSpec::borderColour).id("border-colour").label(tr("Border colour")).tip(tr("As #ffffff")).when([spec] {
         return spec() && spec()->border > Length();
     }));
-    const Scope<UnderprintSpec> under = [piece = pieceScope()](Job& job) -> UnderprintSpec* {
-        Piece* p = piece(job);
-        return p ? &p->underprint() : nullptr;
+    const Scope<UnderprintSpec> under = [layer = layerScope()](Job& job) -> UnderprintSpec* {
+        Layer* l = layer(job);
+        return l ? &l->underprint : nullptr;
     };
-    const auto white = [this] { return desk_.currentPiece() && desk_.currentPiece()->underprint().on; };
-    const auto light = [this, white] { return white() && desk_.currentPiece()->underprint().where == UnderprintWhere::Light; };
-    tick(on(under, &UnderprintSpec::on).id("underprint").label(tr("Underprint")).tip(tr("A white plate beneath the print, for clear and dark stock")));
+    const auto white = [this, printed] { return printed() && desk_.currentLayer()->underprint.on; };
+    const auto light = [this, white] { return white() && desk_.currentLayer()->underprint.where == UnderprintWhere::Light; };
+    tick(on(under, &UnderprintSpec::on).id("underprint").label(tr("Underprint")).tip(tr("A white plate beneath the print, for clear and dark stock")).when(printed));
     number(on(under, &UnderprintSpec::choke).id("underprint-choke").label(tr("Choke")).tip(tr("How much smaller than the print the white is")).step(0.05).when(white));
     choice(on(under, &UnderprintSpec::where)
                .id("underprint-where")
@@ -84,11 +90,90 @@ BleedPanel::BleedPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
     endFold();
 }
 
+// Engraved instead of printed, and how.
+void BleedPanel::makeEngraving()
+{
+    const Scope<EngraveSpec> engrave = [layer = layerScope()](Job& job) -> EngraveSpec* {
+        Layer* l = layer(job);
+        return l && l->engrave ? &*l->engrave : nullptr;
+    };
+    const auto on_ = [this] { return desk_.currentLayer() && desk_.currentLayer()->engrave; };
+    const auto as = [this, on_](EngraveAs wanted) { return on_() && desk_.currentLayer()->engrave->as == wanted; };
+    choice(by<bool>([layer = layerScope()](Job& job) -> std::optional<bool> { return layer(job) ? std::optional<bool>(layer(job)->engrave.has_value()) : std::nullopt; },
+                    [layer = layerScope()](Job& job, const bool& engraved) {
+                        if (Layer* l = layer(job))
+                            l->engrave = engraved ? std::optional(l->engrave.value_or(EngraveSpec{})) : std::nullopt;
+                    })
+               .id("picture-is")
+               .label(tr("Picture"))
+               .tip(tr("Printed, with a bleed; or engraved by a laser before the lines are cut"))
+               .of({{false, tr("Printed")}, {true, tr("Engraved")}}));
+    list(on(engrave, &EngraveSpec::as)
+             .id("engrave-as")
+             .label(tr("As"))
+             .tip(tr("All that is kept alike, or its greys: by a level, as dots, or by the beam's power"))
+             .of({{EngraveAs::Fill, tr("Solid fill")},
+                  {EngraveAs::Threshold, tr("Dark or not")},
+                  {EngraveAs::Dither, tr("Dots in order")},
+                  {EngraveAs::Diffuse, tr("Dots strewn")},
+                  {EngraveAs::Grey, tr("Power by grey")}})
+             .when(on_));
+    number(on(engrave, &EngraveSpec::interval)
+               .id("engrave-interval")
+               .label(tr("Interval"))
+               .tip(tr("From one line to the next"))
+               .step(0.01)
+               .automatic(tr("The material's"))
+               .otherwise([this]() -> std::optional<Length> { return Length::mm(lookOf(desk_.job().cut.plan).interval); })
+               .when(on_));
+    number(on(engrave, &EngraveSpec::level)
+               .id("engrave-level")
+               .label(tr("Level"))
+               .tip(tr("What is darker than this lightness is burnt"))
+               .step(1, 0)
+               .suffix(QStringLiteral(" %"))
+               .slider(0, 100)
+               .when([as] { return as(EngraveAs::Threshold); }));
+    number(on(engrave, &EngraveSpec::curve)
+               .id("engrave-curve")
+               .label(tr("Curve"))
+               .tip(tr("The grey's exponent: above 1 the middle greys are burnt less"))
+               .step(0.1)
+               .slider(0.3, 3)
+               .when([as] { return as(EngraveAs::Dither) || as(EngraveAs::Diffuse) || as(EngraveAs::Grey); }));
+    number(on(engrave, &EngraveSpec::leastPower)
+               .id("engrave-least-power")
+               .label(tr("Least power"))
+               .tip(tr("Of the lightest grey that is burnt, in percent of the material's power"))
+               .step(1, 0)
+               .suffix(QStringLiteral(" %"))
+               .slider(0, 100)
+               .when([as] { return as(EngraveAs::Grey); }));
+    tick(on(engrave, &EngraveSpec::reverse).id("engrave-reverse").label(tr("Reversed")).tip(tr("All inside the through line but the picture")).when(on_));
+    fold("engrave", tr("Angle, overscan, one way"));
+    number(on(engrave, &EngraveSpec::angle)
+               .id("engrave-angle")
+               .label(tr("Angle"))
+               .tip(tr("Of the lines, counter-clockwise"))
+               .step(15, 1)
+               .suffix(QStringLiteral("\u00b0"))
+               .when(on_));
+    number(on(engrave, &EngraveSpec::overscan)
+               .id("engrave-overscan")
+               .label(tr("Overscan"))
+               .tip(tr("Past a line's ends without power, so that all of it burns at one speed"))
+               .step(0.5)
+               .when(on_));
+    tick(on(engrave, &EngraveSpec::oneWay).id("engrave-one-way").label(tr("One way only")).tip(tr("Every line from the same end: slower, and even at both ends")).when(on_));
+    endFold();
+}
+
 // How a cut is shown that lands off: no part of the job.
 void BleedPanel::makeCutOff()
 {
-    addGroup(tr("Tools"), {holder("bleed", "pick", Hold::PickBleed, tr("Pick a colour"), tr("Press the picture: the bleed, or the border where there is one, takes that colour (P)")),
-                                  holder("bleed", "show-cut", Hold::ShowCut, tr("Show it cut"), tr("The piece cut off its print, and the worst of 100 cuts as far off as is to be expected (C)"))});
+    keepShown(addGroup(tr("Tools"), {holder("bleed", "pick", Hold::PickBleed, tr("Pick a colour"), tr("Press the picture: the bleed, or the border where there is one, takes that colour (P)")),
+                                  holder("bleed", "show-cut", Hold::ShowCut, tr("Show it cut"), tr("The piece cut off its print, and the worst of 100 cuts as far off as is to be expected (C)"))}),
+              [this] { return desk_.currentLayer() && !desk_.currentLayer()->engrave; });
     const auto field = [this](NumberField::Meaning meaning, const char* id, const QString& text, const QString& tip) {
         auto* made = new NumberField(meaning, this);
         auto* label = new ScrubLabel(text, made, this);
@@ -124,10 +209,16 @@ void BleedPanel::refreshRest()
     offBy_->setLength(desk_.hand().offBy);
     offTowards_->setNumber(desk_.hand().offTowards);
     const LayerResult* r = desk_.layerResult();
-    const bool printed = !r || r->isPrinted;
-    setEnabled(printed);
-    if (!printed) {
+    const bool layered = desk_.currentPiece() && isLayered(*desk_.currentPiece());
+    setEnabled(!layered);
+    if (layered) {
         figures_->setText(tr("Colour layers are cut from coloured stock and not printed, so nothing bleeds."));
+        return;
+    }
+    if (desk_.currentLayer() && desk_.currentLayer()->engrave) {
+        const Machine* machine = desk_.job().cut.plan.machine ? &*desk_.job().cut.plan.machine : nullptr;
+        figures_->setText(machine && machine->kind != MachineKind::Laser ? tr("%1 is no laser; choose one at Cut before this is engraved.").arg(QString::fromStdString(machine->name))
+                                                                         : tr("Shown as it will look on the material that is chosen at Cut."));
         return;
     }
     if (!r || r->lines.empty()) {

@@ -139,6 +139,7 @@ protected:
     void refreshRest() override;
 
 private:
+    void makeEngraving();
     void makeCutOff();
     NumberField *offBy_ = nullptr, *offTowards_ = nullptr;
     QLabel* figures_;

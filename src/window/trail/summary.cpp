@@ -5,6 +5,7 @@
 #include "desk/findings.h"
 #include "desk/line_edits.h"
 #include "desk/machining.h"
+#include "job/colour_layers.h"
 #include "words.h"
 
 #include <algorithm>
@@ -51,7 +52,7 @@ Summary keep(const Desk& desk)
     const LayerResult* l = desk.layerResult();
     if (!l || !l->parts)
         return {r && r->problem ? Desk::tr("see the findings") : QString(), r ? StationState::Fault : StationState::NotBegun};
-    if (!l->isPrinted) {
+    if (isLayered(*desk.currentPiece())) {
         const auto layers = int(desk.currentPiece()->layers.size());
         return {listed({Desk::tr("%n layers", nullptr, layers), Desk::tr("%n parts", nullptr, std::accumulate(r->layers.begin(), r->layers.end(), 0, [](int sum, const LayerResult& layer) { return sum + (layer.parts ? layer.parts->keptParts : 0); }))}),
                 worse(desk, Station::Keep, StationState::Fine)};
@@ -106,7 +107,7 @@ Summary bleed(const Desk& desk)
     if (!l || l->lines.empty())
         return {};
     if (!l->isPrinted)
-        return {Desk::tr("not printed"), StationState::Fine};
+        return {l->engraving ? Desk::tr("engraved") : Desk::tr("not printed"), StationState::Fine};
     const QString drifts = Desk::tr("drifts %1").arg(lengthText(l->driftAllowance(), desk.unit()));
     if (l->printReach <= Length())
         return {listed({Desk::tr("none"), drifts}), StationState::NotBegun};
