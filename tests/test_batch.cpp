@@ -17,9 +17,64 @@ class TestBatch : public QObject {
     const QString pictures_ = QStringLiteral(YOKAI_DEMO_PICTURES "/");
     QString file(const QString& name) const { return dir_.filePath(name); }
     static Ran batch(const QStringList& args) { return run(YOKAI_BATCH, args); }
+    QJsonObject report(const QString& verb, const QString& art, const QStringList& more)
+    {
+        const Ran r = batch(QStringList{verb, art, "--report", "-"} + more);
+        return r.code == 0 ? json(r.out) : QJsonObject{{"error", r.err}};
+    }
     static QJsonObject json(const QString& text) { return QJsonDocument::fromJson(text.toUtf8()).object(); }
 
 private slots:
+    // A drawing is cut around as a picture is, sharp at any size: a disc in mm is one; its units are said and may be others; it reaches for no other file.
+    void drawingsAreCutAround()
+    {
+        write(file("secret.svg"), "<svg xmlns='http://www.w3.org/2000/svg' width='50mm' height='50mm' viewBox='0 0 50 50'><rect width='50' height='50' fill='#ff0000'/></svg>");
+        write(file("disc.svg"), "<?xml version='1.0'?><!-- a comment --><svg xmlns='http://www.w3.org/2000/svg' xmlns:xlink='http://www.w3.org/1999/xlink' width='50mm' height='40mm' viewBox='0 0 50 40'>"
+                                "<image xlink:href='secret.svg' width='50' height='40'/><circle cx='25' cy='20' r='10' fill='#2a6f4b'/></svg>");
+        const QJsonObject disc = report("outline", file("disc.svg"), {"--line", "through:0"});
+        QCOMPARE(disc["artwork"].toObject()["size_mm"].toArray()[0].toDouble(), 50.0);
+        QVERIFY(!disc["artwork"].toObject().contains("upi"));
+        const double area = disc["keep"].toObject()["parts"].toArray()[0].toObject()["area_mm2"].toDouble();
+        QVERIFY2(std::abs(area / (3.14159265358979 * 100) - 1) < 0.0005, qPrintable(QString::number(area, 'g', 9)));
+        // Of its own units 96 are an inch, unless others are said; a side that is typed says more than either.
+        write(file("units.svg"), "<svg xmlns='http://www.w3.org/2000/svg' viewBox='0 0 192 96'><circle cx='96' cy='48' r='40'/></svg>");
+        const auto size = [&](const QStringList& more) {
+            const QJsonObject artwork = report("outline", file("units.svg"), more)["artwork"].toObject();
+            return std::pair(artwork["size_mm"].toArray()[0].toDouble(), artwork["upi"].toDouble());
+        };
+        QVERIFY(size({}) == std::pair(50.8, 96.0));
+        const auto [width, upi] = size({"--upi", "72"});
+        QVERIFY(std::abs(width - 2.6666667 * 25.4) < 1e-3 && std::abs(upi - 72) < 1e-6);
+        QVERIFY(std::abs(size({"--upi", "72", "--width", "33mm"}).first - 33) < 1e-6);
+        // What is none, or says no size, is refused.
+        write(file("open.svg"), "<svg xmlns='http://www.w3.org/2000/svg' width='50mm' height='40mm'><circle r='10'>");
+        write(file("nosize.svg"), "<svg xmlns='http://www.w3.org/2000/svg'><circle r='10'/></svg>");
+        for (const char* bad : {"open.svg", "nosize.svg"}) {
+            const Ran r = batch({"outline", file(bad), "--report", "-"});
+            QVERIFY2(r.code == 3 && r.err.count('\n') == 1 && r.err.contains(bad), qPrintable(r.err));
+        }
+    }
+
+    // A drawing's own paths as cut lines: kinds by groups and colours, what cannot come in is named, and they come back the same.
+    void drawingsAreTheLines()
+    {
+        write(file("lines.svg"), "<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='80mm' viewBox='0 0 100 80'><g id='cut-kiss'><circle cx='50' cy='40' r='20'/></g>"
+                                 "<rect x='10' y='10' width='80' height='60'/><text x='5' y='5'>no</text></svg>");
+        const Ran r = batch({"outline", file("lines.svg"), "--as", "lines", "--out", file("lines.dxf"), "--out", file("lines.plt"), "--report", "-"});
+        QVERIFY2(r.code == 0 && r.err.contains("text"), qPrintable(r.err));
+        const QJsonArray lines = QJsonDocument::fromJson(r.bytes).object()["lines"].toArray();
+        QCOMPARE(lines.size(), 2);
+        QCOMPARE(lines[0].toObject()["kind"].toString(), QString("through"));
+        QVERIFY(std::abs(lines[0].toObject()["length_mm"].toDouble() - 280) < 1e-3);
+        QVERIFY(std::abs(lines[1].toObject()["area_mm2"].toDouble() / (3.14159265 * 400) - 1) < 3e-4);
+        const QJsonArray back = report("outline", file("lines.dxf"), {"--as", "lines"})["lines"].toArray();
+        QCOMPARE(back.size(), 2);
+        for (int k = 0; k < 2; ++k)
+            QVERIFY(std::abs(back[k].toObject()["length_mm"].toDouble() - lines[k].toObject()["length_mm"].toDouble()) < 0.01);
+        QCOMPARE(batch({"outline", file("lines.svg"), "--as", "sketch", "--report", "-"}).code, 2);
+        QCOMPARE(batch({"outline", QString(YOKAI_DEMO_PICTURES) + "/river-imp.png", "--as", "lines", "--report", "-"}).code, 2);
+    }
+
     void outlineReportsWhatItMade()
     {
         const Ran r = batch({"outline", pictures_ + "umbrella-imp.png", "--line", "through:2mm", "--line", "kiss:-0.5mm", "--width", "60mm", "--out",

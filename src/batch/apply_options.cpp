@@ -2,6 +2,8 @@
 
 #include "options.h"
 
+#include "artwork/svg_size.h"
+
 #include "formats/machine/own_files.h"
 
 #include "base/error.h"
@@ -491,6 +493,11 @@ Piece pieceOf(const std::string& path, const Options& options)
         piece.artwork.picture = pageOf(piece.artwork.picture, int(plain(options.page, "--page", 1, 10'000)) - 1);
     piece.name = std::filesystem::path(path).stem().string();
     applyTo(piece, options);
+    // A drawing in units of its own is as large as they are said to be.
+    if (const PictureInfo& info = piece.artwork.picture.info; !options.upi.empty() && info.format == PictureFormat::Svg && !info.sized && piece.artwork.sizeBy == SizeBy::File) {
+        piece.artwork.sizeBy = SizeBy::Ppi;
+        piece.artwork.ppi = info.ppi * plain(options.upi, "--upi", 1, 10'000) / cssUnitsAnInch;
+    }
     return piece;
 }
 

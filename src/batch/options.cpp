@@ -77,6 +77,7 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
         verb->add_option("--crop-margin", o.cropMargin, "left round what is kept by --crop kept (0)");
         verb->add_flag("--mirror", o.mirror, "left for right");
         verb->add_option("--recipe", o.recipe, "all settings of a .yokai job's first piece, or of a saved recipe; other options over them");
+        verb->add_option("--upi", o.upi, "units an inch of an SVG without a physical size (96)");
         verb->add_option("--page", o.page, "of a TIFF with several pages (1)");
         verb->add_option("--tab", o.tabs, "a tab to hang it by, as 10mm/4mm@top: across/its hole@top, right, bottom, left or X,Y; again for more")
             ->expected(1)
@@ -130,7 +131,8 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
         verb->add_option("--mark-gap", o.markGap, "along a long sheet: bands of marks no farther apart");
     };
     CLI::App* outline = app.add_subcommand("outline", "the cut lines of one picture, alone");
-    outline->add_option("ART", o.inputs, "the picture")->required()->expected(1);
+    outline->add_option("ART", o.inputs, "the picture, or a drawing")->required()->expected(1);
+    outline->add_option("--as", o.as, "of a drawing: artwork (to cut around) or lines (its paths are the cut lines; SVG or DXF) (artwork)");
     pieceOptions(outline);
     limits(outline);
     output(outline);

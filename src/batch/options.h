@@ -36,7 +36,7 @@ struct Options {
     std::string colours, merge, speckle, spread, backing;
     bool photo = false;
     std::vector<std::string> drop;
-    std::string port, find, sheetAt, layer;
+    std::string port, find, sheetAt, layer, as;
     bool byOperation = false, sure = false;
     std::string toolRadius, leastNeck, leastGap, leastArea, leastLength, leastPpi, drift;
     std::vector<std::string> out;

@@ -1,5 +1,7 @@
 #include "report.h"
 
+#include "artwork/svg_size.h"
+
 #include "base/file.h"
 #include "words.h"
 
@@ -34,6 +36,8 @@ Json pieceReport(const Piece& piece, const PieceResult& r)
     const char* from = piece.artwork.sizeBy != SizeBy::File ? "option" : info.ppiFrom == PpiSource::File ? "file" : "assumed";
     out["artwork"] = {
         {"px", {info.width, info.height}}, {"ppi", rounded(r.pxPerMm * 25.4)}, {"ppi_from", from}, {"size_mm", {rounded(r.width), rounded(r.height)}}};
+    if (info.format == PictureFormat::Svg && !info.sized)
+        out["artwork"]["upi"] = rounded(cssUnitsAnInch * (piece.artwork.sizeBy == SizeBy::Ppi ? piece.artwork.ppi / info.ppi : 1));
     const LayerResult& layer = r.layer();
     Json parts = Json::array();
     for (const Part& p : layer.parts->all)

@@ -1,6 +1,7 @@
 #include "verbs.h"
 
 #include "base/file.h"
+#include "formats/cut_file.h"
 #include "formats/format.h"
 #include "formats/order/order.h"
 #include "formats/pages/proof.h"
@@ -11,6 +12,7 @@
 #include "words.h"
 
 #include <chrono>
+#include <cmath>
 #include <ctime>
 #include <iostream>
 
@@ -33,11 +35,61 @@ ProofFacts proofFacts(const Options& o)
     return facts;
 }
 
+// A drawing's paths are the lines as they are drawn.
+int linesOf(const Options& o)
+{
+    const double begin = now();
+    const std::string& path = o.inputs.front();
+    if (!isCutFile(path))
+        throw Error(ErrorKind::Usage, "--as lines takes a drawing, and '{}' is none that is read; give an .svg or a .dxf", path);
+    Job job; // of nothing but its settings
+    applyTo(job, o);
+    CutFile file = openCutFile(path, o.upi.empty() ? cssUnitsAnInch : plainOption(o.upi, "--upi", 1, 10'000));
+    Drawing& drawing = file.drawing;
+    drawing.spots = job.handOff.spots;
+    drawing.hairline = job.handOff.hairline.mm();
+    drawing.dxf = job.handOff.dxf;
+    const double written = now();
+    Outputs outputs;
+    for (const std::string& to : o.out)
+        outputs.add(to, drawing, Content::Cut);
+    outputs.write();
+    for (const std::string& left : file.leftOut)
+        std::cerr << "yokai-batch: " << left << " in '" << path << "' cannot come in as a line and is left out\n";
+    if (!o.report.empty()) {
+        Json report;
+        report["artwork"] = {{"size_mm", {std::round(drawing.width * 1e4) / 1e4, std::round(drawing.height * 1e4) / 1e4}}, {"upi", file.unitsAnInch}, {"left_out", file.leftOut}};
+        report["lines"] = Json::array();
+        for (const LineKind kind : lineKinds) {
+            int paths = 0;
+            std::size_t nodes = 0;
+            double length = 0, area = 0;
+            for (const CutItem& item : drawing.cuts)
+                if (item.kind == kind) {
+                    ++paths;
+                    nodes += nodesOf({item.path});
+                    length += lengthOf({item.path});
+                    area += item.path.closed ? std::abs(signedArea(item.path)) * (item.opening ? -1 : 1) : 0;
+                }
+            if (paths > 0)
+                report["lines"].push_back({{"kind", facts(kind).name}, {"paths", paths}, {"nodes", nodes}, {"length_mm", std::round(length * 1e4) / 1e4}, {"area_mm2", std::round(area * 1e4) / 1e4}});
+        }
+        report["findings"] = Json::array();
+        report["timing_ms"] = {{"write", now() - written}, {"total", now() - begin}};
+        writeReport(report, o.report);
+    }
+    return 0;
+}
+
 } // namespace
 
 int outline(const Options& o)
 {
     o.requireOutput();
+    if (!o.as.empty() && o.as != "lines" && o.as != "artwork")
+        throw Error(ErrorKind::Usage, "--as '{}' is no way to take a drawing; use artwork or lines", o.as);
+    if (o.as == "lines")
+        return linesOf(o);
     const double begin = now();
     Job job;
     job.pieces.push_back(pieceOf(o.inputs.front(), o));

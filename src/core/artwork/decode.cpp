@@ -71,6 +71,8 @@ RawPicture rawPicture(const Picture& picture, const Work& work)
         return readGif(picture, work);
     case PictureFormat::Bmp:
         return readBmp(picture, work);
+    case PictureFormat::Svg:
+        return readSvgDrawing(picture, work);
     }
     return {};
 }

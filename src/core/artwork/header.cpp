@@ -1,4 +1,5 @@
 #include "artwork/artwork.h"
+#include "artwork/svg_size.h"
 #include "base/error.h"
 
 #include <cmath>
@@ -238,6 +239,23 @@ void readGif(Reader r, PictureInfo& info)
     info.height = int(r.u16(8));
 }
 
+// A drawing has no pixels of its own: as many as are sharp at several times its size.
+void readSvgSize(const Bytes& bytes, PictureInfo& info)
+{
+    info.format = PictureFormat::Svg;
+    const auto size = svgSize(bytes);
+    if (!size)
+        throw Reader::Short();
+    constexpr double longest = 3000, finest = 600; // px of the longer side; ppi of what is larger
+    const double side = std::max(size->width, size->height), px = std::min(std::max(longest, side / 25.4 * finest), 0.8 * mostPixelsAcross);
+    const double pxPerMm = px / side;
+    info.width = std::max(1, int(std::lround(size->width * pxPerMm)));
+    info.height = std::max(1, int(std::lround(size->height * pxPerMm)));
+    info.ppi = pxPerMm * 25.4;
+    info.ppiFrom = PpiSource::File;
+    info.sized = size->physical;
+}
+
 } // namespace
 
 PictureInfo readPictureInfo(const Bytes& bytes, const std::string& name, int page)
@@ -260,8 +278,10 @@ PictureInfo readPictureInfo(const Bytes& bytes, const std::string& name, int pag
             readBmp(r, info);
         else if (r.text(0, "GIF87a") || r.text(0, "GIF89a"))
             readGif(r, info);
+        else if (looksLikeSvg(bytes))
+            readSvgSize(bytes, info);
         else
-            throw fail("it is not a PNG, JPEG, TIFF, WebP, BMP or GIF picture; save it as one of these");
+            throw fail("it is not a PNG, JPEG, TIFF, WebP, BMP or GIF picture, nor an SVG drawing; save it as one of these");
         if (page >= info.pages)
             throw Reader::NoSuchPage();
     } catch (const Reader::NoSuchPage&) {

@@ -2,6 +2,7 @@
 // colours of base/line_kind.h; what is in none of them is cut through. Marks are what a group or layer of marks holds.
 #pragma once
 
+#include "artwork/svg_size.h"
 #include "base/file.h"
 #include "formats/drawing.h"
 
@@ -15,8 +16,6 @@ struct CutFile {
     bool sizeFromFile = true;
     std::vector<std::string> leftOut; // what it holds that cannot come in: "text", "image"
 };
-
-constexpr double cssUnitsAnInch = 96; // W3C CSS Values: 1 px is 1/96 in
 
 // SVG or DXF, by its extension. Throws Error(Input) where it cannot be read or holds no line.
 CutFile openCutFile(const std::filesystem::path& path, double unitsAnInch = cssUnitsAnInch, const Work& work = {});

@@ -16,6 +16,7 @@ RawPicture readTiff(const Picture& picture, const Work& work); // the picture's 
 RawPicture readWebP(const Picture& picture, const Work& work);
 RawPicture readGif(const Picture& picture, const Work& work); // the first frame, on the picture's whole canvas
 RawPicture readBmp(const Picture& picture, const Work& work);
+RawPicture readSvgDrawing(const Picture& picture, const Work& work);
 
 // Four bytes a pixel decoded to where they stay.
 inline unsigned char* decodeInPlace(RawPicture& raw, int width, int height)

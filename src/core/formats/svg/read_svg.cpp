@@ -1,3 +1,4 @@
+#include "artwork/svg_size.h"
 #include "base/error.h"
 #include "base/text.h"
 #include "formats/cut_file.h"
@@ -13,25 +14,6 @@
 namespace yokai {
 
 namespace {
-
-// A length with a unit, in mm; a bare number and px in the file's units.
-std::optional<double> svgLength(std::string_view text, double unitsAnInch)
-{
-    double value = 0;
-    while (!text.empty() && std::isspace(static_cast<unsigned char>(text.front())))
-        text.remove_prefix(1);
-    const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
-    if (error != std::errc() || !std::isfinite(value))
-        return std::nullopt;
-    std::string_view unit(end, std::size_t(text.data() + text.size() - end));
-    while (!unit.empty() && std::isspace(static_cast<unsigned char>(unit.back())))
-        unit.remove_suffix(1);
-    static const std::map<std::string_view, double> inMm = {{"mm", 1}, {"cm", 10}, {"in", 25.4}, {"pt", 25.4 / 72}, {"pc", 25.4 / 6}, {"m", 1000}};
-    if (unit.empty() || unit == "px")
-        return value * 25.4 / unitsAnInch;
-    const auto found = inMm.find(unit);
-    return found == inMm.end() ? std::nullopt : std::optional(value * found->second);
-}
 
 std::vector<double> numbersIn(std::string_view text)
 {
