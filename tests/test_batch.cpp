@@ -302,12 +302,6 @@ private slots:
     void optionsDoWhatTheySay()
     {
         const QString imp = pictures_ + "umbrella-imp.png", badger = pictures_ + "kettle-badger.jpg";
-        const auto report = [&](const QString& verb, const QString& art, const QStringList& options) {
-            const Ran r = batch(QStringList{verb, art, "--report", "-"} + options);
-            if (r.code != 0)
-                qWarning("%s", qPrintable(options.join(' ') + ": " + r.err));
-            return json(r.out);
-        };
         const auto line = [&](const QStringList& options) { return report("outline", imp, options)["lines"][0].toObject(); };
         const auto area = [&](const QStringList& options) { return line(options)["area_mm2"].toDouble(); };
         const auto size = [&](const QStringList& options) {

@@ -191,7 +191,7 @@ private slots:
             std::fill_n(printed->row(y) + 500, 700, std::uint8_t(255));
         const PieceResult piece = resultOf(shades(w, h), printed);
         PictureCache cache;
-        const PiecePicture picture = cache.of(piece, {});
+        const PiecePicture picture = cache.of(piece, {}, {});
         QCOMPARE(picture.working->size(), QSize(w, h));
         QVERIFY(picture.thumbnail.width() == 112 && picture.thumbnail.height() <= 112);
         for (const bool working : {true, false}) {
@@ -221,16 +221,16 @@ private slots:
             }
         }
         // As long as nothing of it is other, the same picture is not made again; what nobody asks for goes.
-        QCOMPARE(cache.of(piece, {}).working, picture.working);
+        QCOMPARE(cache.of(piece, {}, {}).working, picture.working);
         cache.forgetOthers();
-        QCOMPARE(cache.of(piece, {}).working, picture.working);
+        QCOMPARE(cache.of(piece, {}, {}).working, picture.working);
         cache.forgetOthers();
         cache.forgetOthers();
-        QVERIFY(cache.of(piece, {}).working != picture.working);
-        QVERIFY(!cache.of(PieceResult{}, {}).working);
+        QVERIFY(cache.of(piece, {}, {}).working != picture.working);
+        QVERIFY(!cache.of(PieceResult{}, {}, {}).working);
         std::stop_source stop;
         stop.request_stop();
-        QVERIFY_EXCEPTION_THROWN(PictureCache().of(resultOf(shades(2000, 2000)), Work{stop.get_token(), {}}), Cancelled);
+        QVERIFY_EXCEPTION_THROWN(PictureCache().of(resultOf(shades(2000, 2000)), {}, Work{stop.get_token(), {}}), Cancelled);
     }
 
     // Of many jobs asked for in a row the newest comes out, with its revision; each result is taken once.
