@@ -91,6 +91,27 @@
         </translation>
     </message>
     <message numerus="yes">
+        <source>%n layers</source>
+        <translation>
+            <numerusform>%n layer</numerusform>
+            <numerusform>%n layers</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>add %n layers</source>
+        <translation>
+            <numerusform>add %n layer</numerusform>
+            <numerusform>add %n layers</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
+        <source>%n outlines, %1</source>
+        <translation>
+            <numerusform>%n outline, %1</numerusform>
+            <numerusform>%n outlines, %1</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
         <source>%n lines</source>
         <translation>
             <numerusform>%n line</numerusform>
