@@ -1,7 +1,12 @@
 // A flat-colour picture told apart into its colours: made pictures whose areas and borders are known.
 
 #include "base/error.h"
+#include "artwork/artwork.h"
 #include "formats/cut_file.h"
+#include "job/colour_layers.h"
+#include "job/derive.h"
+#include "job/recipe.h"
+#include "job/replace.h"
 #include "keep/colour.h"
 #include "layers/coverage.h"
 #include "layers/split.h"
@@ -305,6 +310,37 @@ private slots:
         QVERIFY(near(orange(0, true, {fox[1], fox[2]}), all));
         QVERIFY(near(orange(3, true, {}), all - yellow - dark)); // nothing lies above
         QVERIFY(!colourIn(split, {0, 160, 60, 255}));
+    }
+
+    // A newer picture of other resolution has the areas where they were; a recipe has none of the picture's places.
+    void areasGoWithThePicture()
+    {
+        const auto disc = [](double scale) {
+            return painted(int(200 * scale), int(120 * scale), fox, [scale](double x, double y) { return std::hypot(x / scale - 50, y / scale - 60) < 30 || std::hypot(x / scale - 150, y / scale - 60) < 20 ? 1 : 0; });
+        };
+        Piece piece;
+        piece.artwork.picture = pictureFromBytes(encodePng(disc(1), {}, 100), "disc.png");
+        StepCache cache;
+        piece.layers = colourLayers(*splitOf(piece, cache), {});
+        Layer area = piece.layers[0];
+        area.ofColours->colours.clear();
+        area.ofColours->areas = {{150, 60}};
+        piece.layers.push_back(area);
+        const auto cut = [&] {
+            Job job;
+            job.pieces = {piece};
+            giveIds(job);
+            StepCache own;
+            const Derived d = derive(job, own);
+            return d.pieces[0].layers[2].parts->all[0].area;
+        };
+        const double before = cut();
+        QVERIFY(std::abs(before / (std::numbers::pi * 400 * 0.254 * 0.254) - 1) < 0.01);
+        replacePicture(piece, pictureFromBytes(encodePng(disc(2), {}, 200), "newer.png"));
+        QVERIFY(distance(piece.layers[2].ofColours->areas[0], {300, 120}) < 1e-9);
+        QVERIFY(std::abs(cut() / before - 1) < 0.01);
+        QVERIFY(recipeOf(piece, "r").settings.layers[2].ofColours->areas.empty());
+        QCOMPARE(recipeOf(piece, "r").settings.layers[0].ofColours->colours.size(), std::size_t(1));
     }
 
     // The same from a picture's file to a file a colour: areas in the report, one layer's lines in each file, the same marks in all.

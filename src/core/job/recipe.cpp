@@ -48,6 +48,8 @@ Recipe recipeOf(const Piece& piece, std::string name)
     for (Layer& layer : p.layers) {
         layer.id = {};
         withoutPlaces(layer.keep);
+        if (layer.ofColours)
+            layer.ofColours->areas.clear();
         for (LineSpec& line : layer.lines) {
             line.id = {};
             line.edits.clear();

@@ -80,6 +80,8 @@ void replacePicture(Piece& piece, Picture picture)
     }
     for (Layer& layer : piece.layers) {
         scaled(layer.keep);
+        if (layer.ofColours)
+            scaled(layer.ofColours->areas);
         for (LineSpec& line : layer.lines)
             for (Edit& edit : line.edits)
                 scaled(edit);
