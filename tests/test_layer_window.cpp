@@ -209,6 +209,28 @@ private slots:
         QVERIFY2(std::abs(areaOf("dark blue") - before - ring) < 0.06 * ring, qPrintable(QString("%1 of %2").arg(areaOf("dark blue") - before).arg(ring)));
     }
 
+    // What is of a known length is drawn along and typed: the picture is as large as that makes it, however it is turned; one step to undo.
+    void sizedByALength()
+    {
+        drop({boxes()}); // the dark box is 30 mm wide
+        enter(Station::Artwork);
+        window_->bench().setFocus();
+        QTest::keyClick(&window_->bench(), Qt::Key_M);
+        QCOMPARE(int(desk().hand().hold), int(Hold::Measure));
+        drag({{15, 20}, {45, 20}});
+        QVERIFY(find<QLineEdit>("artwork-measured")->isVisible());
+        QCOMPARE(find<QLineEdit>("artwork-measured")->text(), QString("30.00 mm"));
+        type("artwork-measured", "4in");
+        QVERIFY2(std::abs(piece().artwork.width() - 60 * 101.6 / 30) < 0.02, qPrintable(QString::number(piece().artwork.width())));
+        QCOMPARE(find<QLineEdit>("artwork-measured")->text(), QString("101.60 mm"));
+        QVERIFY(std::abs(result().kept.width() / piece().artwork.width() - (45 - 4.0) / 60) < 0.01); // all of it grew alike
+        QTest::keyClick(&window_->bench(), Qt::Key_Z, Qt::ControlModifier);
+        QVERIFY(settled());
+        QVERIFY(std::abs(piece().artwork.width() - 60) < 1e-6);
+        QTest::keyClick(&window_->bench(), Qt::Key_M); // put down
+        QVERIFY(!desk().hand().measured && !find<QLineEdit>("artwork-measured")->isVisible());
+    }
+
     // Engraved instead of printed: seen on the stock of the material that is chosen; refused by what is no laser; done before the cut.
     void engravedInTheWindow()
     {

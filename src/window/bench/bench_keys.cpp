@@ -25,7 +25,7 @@ bool Bench::toolKey(QKeyEvent* event)
         int key;
         Station station;
         Hold hold;
-    } keys[] = {{Qt::Key_G, Station::Artwork, Hold::Guide},  {Qt::Key_C, Station::Artwork, Hold::Frame},   {Qt::Key_R, Station::Keep, Hold::RubOut},
+    } keys[] = {{Qt::Key_G, Station::Artwork, Hold::Guide}, {Qt::Key_M, Station::Artwork, Hold::Measure},  {Qt::Key_C, Station::Artwork, Hold::Frame},   {Qt::Key_R, Station::Keep, Hold::RubOut},
                 {Qt::Key_A, Station::Keep, Hold::BringBack}, {Qt::Key_L, Station::Keep, Hold::RubOutLike}, {Qt::Key_P, Station::Keep, Hold::Pick},
                 {Qt::Key_X, Station::Keep, Hold::InsideBox}, {Qt::Key_C, Station::Bleed, Hold::ShowCut}, {Qt::Key_P, Station::Bleed, Hold::PickBleed}, {Qt::Key_O, Station::Keep, Hold::InsideLasso},
                 {Qt::Key_L, Station::TouchUp, Hold::NodeLasso}, {Qt::Key_N, Station::TouchUp, Hold::AddNode},   {Qt::Key_S, Station::TouchUp, Hold::Stretch},

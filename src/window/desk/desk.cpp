@@ -291,6 +291,7 @@ void Desk::hold(Hold hold)
     Hand hand = hand_;
     hand.hold = hand_.hold == hold ? Hold::Nothing : hold;
     hand.sketch = {};
+    hand.measured.reset();
     setHand(hand);
 }
 

@@ -3,11 +3,14 @@
 
 #include "keep/keep.h"
 
+#include <optional>
+
 namespace yokai {
 
 enum class Hold {
     Nothing,   // press to select, drag what has handles
     Guide,     // Artwork: draw along what should be level or upright
+    Measure,   // Artwork: along what is of a known length
     Frame,     // Artwork: crop by handles
     InsideBox, // Keep: outlines in which the rule works
     InsideLasso,
@@ -51,8 +54,15 @@ struct Sketch {
     bool operator==(const Sketch&) const = default;
 };
 
+// From one place of the picture to another, source pixels.
+struct Measured {
+    Point from, to;
+    bool operator==(const Measured&) const = default;
+};
+
 struct Hand {
     Hold hold = Hold::Nothing;
+    std::optional<Measured> measured; // of the current piece; goes when anything else is taken in hand
     Length brush = Length::mm(3); // across
     bool square = false;
     double tolerance = 10; // of an area of like colour, CIEDE2000

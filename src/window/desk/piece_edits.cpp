@@ -68,6 +68,23 @@ void cropToKept(Desk& desk, Length margin)
     });
 }
 
+std::optional<double> measuredLength(const Desk& desk)
+{
+    const auto& measured = desk.hand().measured;
+    if (!measured || !desk.currentPiece())
+        return std::nullopt;
+    const Affine toMm = desk.currentPiece()->artwork.sourceToMm();
+    return distance(toMm(measured->from), toMm(measured->to));
+}
+
+void measuredIs(Desk& desk, Length length)
+{
+    const auto now = measuredLength(desk);
+    if (!now || *now <= 0 || length <= Length())
+        return;
+    desk.editPiece(Desk::tr("set the scale by a length"), [factor = length.mm() / *now](Piece& p) { p.artwork.setWidth(Length::mm(p.artwork.width() * factor)); });
+}
+
 void straightenAlong(Desk& desk, QPointF from, QPointF to)
 {
     const QPointF d = to - from;

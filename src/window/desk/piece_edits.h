@@ -15,6 +15,8 @@ std::optional<Rgba> colourAt(const PieceResult& r, QPointF mm);
 
 // Artwork. `mm` is in the frame as it is shown.
 void cropToKept(Desk& desk, Length margin);
+std::optional<double> measuredLength(const Desk& desk); // mm, of what was measured
+void measuredIs(Desk& desk, Length length);             // the picture is as large as that makes it
 void straightenAlong(Desk& desk, QPointF from, QPointF to); // mm: what should be level or upright
 
 // Keep. Places in mm as shown.

@@ -108,6 +108,19 @@ void ArtworkPanel::makeTurns()
     guide_->setCheckable(true);
     guide_->setObjectName("artwork-guide");
     connect(guide_, &QAbstractButton::clicked, this, [this] { desk_.hold(Hold::Guide); });
+    measure_ = holder("artwork", "measure", Hold::Measure, tr("Measure"), tr("Draw along something whose length you know, then type it: the picture is sized by it (M)"));
+    length_ = new NumberField(NumberField::Meaning::Length, this);
+    auto* label = new ScrubLabel(tr("It is"), length_, this);
+    length_->setObjectName("artwork-measured");
+    length_->setAccessibleName(tr("It is"));
+    length_->setToolTip(tr("How long what was measured truly is"));
+    length_->setRange(0.01, 100'000);
+    length_->setStep(1);
+    addRow(label, nullptr, length_);
+    const auto measured = [this] { return edits::measuredLength(desk_).has_value(); };
+    keepShown(length_, measured);
+    keepShown(label, measured);
+    connect(length_, &NumberField::edited, this, [this] { edits::measuredIs(desk_, length_->length()); });
 }
 
 // Over 60 lines: its rows, one after another.
@@ -120,7 +133,7 @@ void ArtworkPanel::makeCrop()
     kept->setObjectName("artwork-crop-kept");
     whole_ = new IconButton(QStringLiteral("close"), tr("Whole picture"), tr("Take the crop back"), this);
     whole_->setObjectName("artwork-whole");
-    addGroup(tr("Guide, crop"), {guide_, frame_, kept, whole_}, tr("The rest stays in the job and can be had back"));
+    addGroup(tr("Tools"), {measure_, guide_, frame_, kept, whole_}, tr("The rest stays in the job and can be had back"));
     connect(frame_, &QAbstractButton::clicked, this, [this] { desk_.hold(Hold::Frame); });
     connect(whole_, &QAbstractButton::clicked, this, [this] { desk_.editPiece(tr("take the crop back"), [](Piece& p) { p.artwork.crop.reset(); }); });
 
@@ -245,6 +258,9 @@ void ArtworkPanel::refreshRest()
     setEnabled(piece != nullptr);
     margin_->setUnit(desk_.unit());
     guide_->setChecked(desk_.hand().hold == Hold::Guide);
+    length_->setUnit(desk_.unit());
+    if (const auto length = edits::measuredLength(desk_))
+        length_->setLength(Length::mm(*length));
     frame_->setChecked(desk_.hand().hold == Hold::Frame);
     if (!piece)
         return;
@@ -253,6 +269,7 @@ void ArtworkPanel::refreshRest()
     const QString from =
         info.ppiFrom == PpiSource::File ? tr("the file says %1 ppi").arg(yokai::number(info.ppi, 0)) : tr("the file says no resolution; 300 ppi assumed");
     note_->setText(desk_.hand().hold == Hold::Guide   ? tr("Draw along an edge that should be level or upright.")
+                   : desk_.hand().hold == Hold::Measure ? tr("Draw along something whose length you know, then type it.")
                    : desk_.hand().hold == Hold::Frame ? tr("Drag the frame's handles; Esc or the button ends it.")
                                                       : tr("%1 \u00d7 %2 px, %3").arg(info.width).arg(info.height).arg(from));
 }

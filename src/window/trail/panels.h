@@ -31,7 +31,8 @@ private:
     QCheckBox *handStays_ = nullptr, *onNew_ = nullptr;
     QPushButton* onAll_ = nullptr;
     NumberField* margin_ = nullptr; // how much is left when cropping to what is kept: not of the job
-    IconButton *guide_ = nullptr, *frame_ = nullptr, *whole_ = nullptr;
+    NumberField* length_ = nullptr; // of what was measured
+    IconButton *guide_ = nullptr, *measure_ = nullptr, *frame_ = nullptr, *whole_ = nullptr;
     QLabel* note_ = nullptr;
 };
 
