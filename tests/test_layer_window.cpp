@@ -312,6 +312,19 @@ private slots:
         QVERIFY(QTest::qWaitFor([&] { return desk().machining().onBed().planned && cutLength() < 0.5 * all; }, 20'000));
         QCOMPARE(desk().job().cut.layer, std::string("yellow"));
         QVERIFY2(std::abs(cutLength() - 2 * 3.14159 * 10) < 3, qPrintable(QString::number(cutLength())));
+        // Renamed it stays chosen; dropped, nothing is cut in its stead.
+        enter(Station::Keep);
+        QTest::mouseClick(&rows(), Qt::LeftButton, {}, rowAt(1));
+        QCOMPARE(QString::fromStdString(desk().currentLayer()->name), QString("yellow"));
+        type("layer-name", "Moon");
+        QCOMPARE(desk().job().cut.layer, std::string("Moon"));
+        QTest::keyClick(&rows(), Qt::Key_Delete);
+        QVERIFY(settled());
+        enter(Station::Cut);
+        QString why;
+        QVERIFY(!desk().machining().mayCut(&why) && why.contains("Moon"));
+        choose("cut-layer", 0);
+        QVERIFY(desk().machining().mayCut(&why));
     }
 };
 

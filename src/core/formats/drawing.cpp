@@ -263,8 +263,12 @@ Drawing drawSheet(const Job& job, const Derived& derived, int sheet, Content con
 Drawing drawSheetToCut(const Job& job, const Derived& derived, int sheet, const Work& work)
 {
     Drawing all = drawSheet(job, derived, sheet, Content::Cut, work);
+    if (job.cut.layer.empty() || all.layers.empty())
+        return all;
     const auto layer = std::find_if(all.layers.begin(), all.layers.end(), [&](const DrawnLayer& l) { return l.name == job.cut.layer; });
-    return layer == all.layers.end() ? all : ofLayer(all, *layer);
+    if (layer == all.layers.end()) // it was dropped: all others in its stead would spoil the stock
+        throw Error(ErrorKind::Usage, "the layer '{}' that was to be cut is not there any more; choose another, or all at once", job.cut.layer);
+    return ofLayer(all, *layer);
 }
 
 std::vector<Drawing> drawSheets(const Job& job, const Derived& derived, Content content, const Work& work)

@@ -61,7 +61,7 @@ enum class Content { Print, Cut, Both }; // images and marks; cut lines and mark
 // One sheet. Images are left out where only cut lines are wanted: they cost memory. Where print and cut are mirrored apart,
 // each content has its own.
 Drawing drawSheet(const Job& job, const Derived& derived, int sheet, Content content = Content::Both, const Work& work = {});
-// What a machine is to cut of one: of the layer the job says.
+// What a machine is to cut of one: of the layer the job says. Throws Error(Usage) where that is not there any more.
 Drawing drawSheetToCut(const Job& job, const Derived& derived, int sheet, const Work& work = {});
 // All of them; a piece that lies on several has the same images in each, made once.
 std::vector<Drawing> drawSheets(const Job& job, const Derived& derived, Content content = Content::Both, const Work& work = {});

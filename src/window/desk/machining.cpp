@@ -239,6 +239,10 @@ bool Machining::mayCut(QString* why) const
     const bool engraves = std::any_of(shown->derived.pieces.begin(), shown->derived.pieces.end(), [](const PieceResult& p) {
         return std::any_of(p.layers.begin(), p.layers.end(), [](const LayerResult& l) { return l.engraving != nullptr; });
     });
+    const std::vector<DrawnLayer> layers = layersOf(shown->job, shown->derived);
+    if (const std::string& wanted = desk_.job().cut.layer;
+        !wanted.empty() && !layers.empty() && std::none_of(layers.begin(), layers.end(), [&](const DrawnLayer& l) { return l.name == wanted; }))
+        return refused(tr("The layer “%1” that was to be cut is not there any more; choose another, or all at once.").arg(text(wanted)));
     if (engraves && machine && !canEngrave(*machine))
         return refused(tr("%1 cannot engrave: that takes a laser that is told its power in G-code. Choose another machine, or have the picture printed.").arg(text(machine->name)));
     if (!port_.isEmpty() && !desk_.job().cut.plan.machine)

@@ -243,7 +243,7 @@ void CutPanel::refreshRest()
         if (const Shown* shown = desk_.shown())
             for (const DrawnLayer& layer : layersOf(shown->job, shown->derived))
                 layer_->addItem(text(layer.name));
-        layer_->setCurrentIndex(std::max(0, layer_->findText(text(desk_.job().cut.layer), Qt::MatchExactly)));
+        layer_->setCurrentIndex(desk_.job().cut.layer.empty() ? 0 : layer_->findText(text(desk_.job().cut.layer), Qt::MatchExactly));
     }
     for (const auto& refresh : patchFields_)
         refresh();

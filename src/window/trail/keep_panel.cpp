@@ -102,7 +102,16 @@ void KeepPanel::makeLayer()
     };
     const auto when = [this] { return layered(); };
     const auto onOthers = [this] { return layered() && desk_.currentLayer()->ofColours && desk_.currentLayer()->ofColours->from == LayerFrom::Colours; };
-    words(on(layerScope(), &Layer::name).id("layer-name").label(tr("Name")).tip(tr("What files and lists call the layer; layers of one name are cut together")).when(when));
+    auto name = on(layerScope(), &Layer::name);
+    // The layer that is chosen to be cut stays chosen.
+    name.set = [layer = layerScope()](Job& job, const std::string& text) {
+        if (Layer* l = layer(job)) {
+            if (job.cut.layer == l->name)
+                job.cut.layer = text;
+            l->name = text;
+        }
+    };
+    words(std::move(name).id("layer-name").label(tr("Name")).tip(tr("What files and lists call the layer; layers of one name are cut together")).when(when));
     words(by<std::string>(
               [layer = layerScope()](Job& job) -> std::optional<std::string> {
                   const Layer* l = layer(job);
