@@ -25,6 +25,7 @@ RowSpec<std::string> colourRow(const Scope<BleedSpec>& scope, Rgba BleedSpec::*m
 
 } // namespace
 
+// Over 60 lines: its rows, one after another.
 BleedPanel::BleedPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
 {
     makeEngraving();
@@ -90,7 +91,7 @@ BleedPanel::BleedPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
     endFold();
 }
 
-// Engraved instead of printed, and how.
+// Engraved instead of printed, and how. Over 60 lines: its rows, one after another.
 void BleedPanel::makeEngraving()
 {
     const Scope<EngraveSpec> engrave = [layer = layerScope()](Job& job) -> EngraveSpec* {
