@@ -1,5 +1,6 @@
 #include "machine/plan.h"
 
+#include "machine/crowded.h"
 #include "machine/kerf.h"
 #include "machine/motion.h"
 #include "machine/sequence.h"
@@ -18,7 +19,6 @@ namespace {
 constexpr double kerfTolerance = 0.005; // mm
 constexpr double cornerDegrees = 20;    // from where a node is a corner to begin at
 constexpr std::size_t mostEntries = 16; // places to begin a closed line at that are compared
-constexpr double leadClearance = 0.4;   // mm: leads keep as far off other lines
 
 // A line as it is to be cut, all that is known before the order is.
 struct Task {
@@ -29,41 +29,6 @@ struct Task {
     std::shared_ptr<const Scan> scan = nullptr;
     int copy = 0;         // of an engraving
     double overscan = 0;
-};
-
-// What no other line may be nearer to than leads are: points along all lines, by cells.
-class Crowded {
-public:
-    void add(int item, const Path& path)
-    {
-        for (const Point p : densely(path))
-            cells_[cellOf(p)].emplace_back(item, p);
-    }
-    bool clear(Point p, int item) const
-    {
-        for (int dy = -1; dy <= 1; ++dy)
-            for (int dx = -1; dx <= 1; ++dx)
-                if (const auto found = cells_.find({cellOf(p).first + dx, cellOf(p).second + dy}); found != cells_.end())
-                    for (const auto& [other, q] : found->second)
-                        if (other != item && distance(p, q) < leadClearance)
-                            return false;
-        return true;
-    }
-
-private:
-    using Cell = std::pair<int, int>;
-    static Cell cellOf(Point p) { return {int(std::floor(p.x / leadClearance)), int(std::floor(p.y / leadClearance))}; }
-    static Polyline densely(const Path& path)
-    {
-        Polyline out;
-        path.each([&](Point from, const Segment& s) {
-            const int steps = std::clamp(int(distance(from, s.end) / (leadClearance / 2)) + (s.line ? 1 : 4), 1, 4000);
-            for (int k = 0; k < steps; ++k)
-                out.push_back(pointOn(from, s, double(k) / steps));
-        });
-        return out;
-    }
-    std::map<Cell, std::vector<std::pair<int, Point>>> cells_;
 };
 
 // The path begun at the end of another segment.
