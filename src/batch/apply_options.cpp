@@ -1,6 +1,7 @@
 // What was said on the command line, put into a job.
 
 #include "options.h"
+#include "values.h"
 
 #include "artwork/svg_size.h"
 
@@ -22,54 +23,6 @@ namespace yokai::batch {
 
 namespace {
 
-double plain(const std::string& text, const char* option, double least, double most)
-{
-    double value = 0;
-    const auto [end, ec] = std::from_chars(text.data(), text.data() + text.size(), value);
-    if (ec != std::errc() || end != text.data() + text.size() || !(value >= least && value <= most))
-        throw Error(ErrorKind::Usage, "{} '{}' is not a number from {} to {}", option, text, plainNumber(least, 3), plainNumber(most, 3));
-    return value;
-}
-
-Length length(const std::string& text, const char* option)
-{
-    try {
-        return parseLength(text);
-    } catch (const Error& e) {
-        throw Error(ErrorKind::Usage, "{}: {}", option, e.what());
-    }
-}
-
-} // namespace
-
-double areaOption(const std::string& text, const char* option)
-{
-    try {
-        return parseArea(text);
-    } catch (const Error& e) {
-        throw Error(ErrorKind::Usage, "{}: {}", option, e.what());
-    }
-}
-
-namespace {
-
-// A length within the limits of the spec's field.
-template <class S> Length length(const std::string& text, const char* option, Length S::*field)
-{
-    const Length value = length(text, option);
-    if (const Limits l = limitsOf(field); value.mm() < l.least || value.mm() > l.most)
-        throw Error(ErrorKind::Usage, "{} '{}' is out of range; use {} to {} mm", option, text, plainNumber(l.least, 3), plainNumber(l.most, 3));
-    return value;
-}
-
-// One of an enumeration's names.
-template <NamedEnum E> E choice(const std::string& text, const char* option)
-{
-    if (const auto found = fromName<E>(text))
-        return *found;
-    throw Error(ErrorKind::Usage, "{} '{}' is not {}", option, text, namesIn<E>());
-}
-
 // A name, or "over=AREA"; tells whether it was the latter.
 template <class E> bool openings(const std::string& text, const char* option, E& which, double& over)
 {
@@ -78,7 +31,7 @@ template <class E> bool openings(const std::string& text, const char* option, E&
         over = areaOption(text.substr(5), option);
         return true;
     }
-    which = choice<E>(text, option);
+    which = choiceOption<E>(text, option);
     if (which == E::Over)
         throw Error(ErrorKind::Usage, "{} 'over' says no area; write it like over=4mm2", option);
     return false;
@@ -88,18 +41,18 @@ LineSpec lineFrom(const std::string& text)
 {
     const auto colon = text.find(':');
     if (const auto kind = fromName<LineKind>(text.substr(0, colon)); kind && colon != std::string::npos)
-        return {*kind, length(text.substr(colon + 1), "--line", &LineSpec::offset)};
+        return {*kind, lengthOption(text.substr(colon + 1), "--line", &LineSpec::offset)};
     throw Error(ErrorKind::Usage, "--line '{}' is not KIND:OFFSET; write it like through:2mm (kinds: {})", text, namesIn<LineKind>());
 }
 
 void applyTo(LineSpec& line, const Options& o)
 {
     if (!o.corners.empty())
-        line.corners = choice<Corners>(o.corners, "--corners");
+        line.corners = choiceOption<Corners>(o.corners, "--corners");
     if (!o.join.empty())
-        line.joinGap = length(o.join, "--join", &LineSpec::joinGap);
+        line.joinGap = lengthOption(o.join, "--join", &LineSpec::joinGap);
     if (!o.roundInside.empty())
-        line.roundInside = length(o.roundInside, "--round-inside", &LineSpec::roundInside);
+        line.roundInside = lengthOption(o.roundInside, "--round-inside", &LineSpec::roundInside);
     if (!o.lineOpenings.empty()) {
         openings(o.lineOpenings, "--line-openings", line.openings, line.openingsOver);
     } else if (!o.openings.empty()) { // alone it sets both
@@ -108,20 +61,20 @@ void applyTo(LineSpec& line, const Options& o)
         line.openings = kept == Openings::Fill ? LineOpenings::None : kept == Openings::Over ? LineOpenings::Over : LineOpenings::All;
     }
     if (!o.tolerance.empty())
-        line.tolerance = length(o.tolerance, "--tolerance", &LineSpec::tolerance);
+        line.tolerance = lengthOption(o.tolerance, "--tolerance", &LineSpec::tolerance);
     if (!o.bridges.empty() && line.kind == LineKind::Through) {
         const auto slash = o.bridges.find('/');
         if (slash == std::string::npos)
             throw Error(ErrorKind::Usage, "--bridges '{}' is not N/WIDTH; write it like 4/0.5mm", o.bridges);
-        line.bridges = int(plain(o.bridges.substr(0, slash), "--bridges", 0, 1000));
-        line.bridgeWidth = length(o.bridges.substr(slash + 1), "--bridges", &LineSpec::bridgeWidth);
+        line.bridges = int(plainOption(o.bridges.substr(0, slash), "--bridges", 0, 1000));
+        line.bridgeWidth = lengthOption(o.bridges.substr(slash + 1), "--bridges", &LineSpec::bridgeWidth);
     }
     if (!o.perforate.empty()) {
         const auto slash = o.perforate.find('/');
         if (slash == std::string::npos)
             throw Error(ErrorKind::Usage, "--perforate '{}' is not CUT/GAP; write it like 3mm/0.8mm", o.perforate);
-        line.cutLength = length(o.perforate.substr(0, slash), "--perforate", &LineSpec::cutLength);
-        line.gapLength = length(o.perforate.substr(slash + 1), "--perforate", &LineSpec::gapLength);
+        line.cutLength = lengthOption(o.perforate.substr(0, slash), "--perforate", &LineSpec::cutLength);
+        line.gapLength = lengthOption(o.perforate.substr(slash + 1), "--perforate", &LineSpec::gapLength);
     }
 }
 
@@ -133,8 +86,8 @@ Edit tabFrom(const std::string& text, const PieceResult& piece, const CutLine& l
         throw Error(ErrorKind::Usage, "--tab '{}' is not OUTER/HOLE@SIDE; write it like 10mm/4mm@top", text);
     Edit tab;
     tab.kind = EditKind::Tab;
-    tab.size = length(text.substr(0, slash), "--tab", &Edit::size);
-    tab.hole = length(text.substr(slash + 1, at - slash - 1), "--tab", &Edit::hole);
+    tab.size = lengthOption(text.substr(0, slash), "--tab", &Edit::size);
+    tab.hole = lengthOption(text.substr(slash + 1, at - slash - 1), "--tab", &Edit::hole);
     if (tab.hole >= tab.size)
         throw Error(ErrorKind::Usage, "--tab '{}' has a hole as wide as itself; make the hole smaller", text);
     tab.offset = line.offset;
@@ -149,7 +102,7 @@ Edit tabFrom(const std::string& text, const PieceResult& piece, const CutLine& l
         const auto comma = side.find(',');
         if (comma == std::string::npos)
             throw Error(ErrorKind::Usage, "--tab '{}' stands nowhere; write it @top, right, bottom, left or X,Y", text);
-        near = {length(side.substr(0, comma), "--tab").mm(), length(side.substr(comma + 1), "--tab").mm()};
+        near = {lengthOption(side.substr(0, comma), "--tab").mm(), lengthOption(side.substr(comma + 1), "--tab").mm()};
     }
     // On an outline, not on the rim of an opening.
     Paths outlines;
@@ -168,7 +121,7 @@ Rect cropFrom(const std::string& text)
     const auto first = text.find(','), second = text.find(',', first + 1), by = text.find('x', second + 1);
     if (first == std::string::npos || second == std::string::npos || by == std::string::npos)
         throw Error(ErrorKind::Usage, "--crop '{}' is neither kept nor X,Y,WxH; write it like 2mm,3mm,40mmx25mm", text);
-    const auto part = [&](std::size_t from, std::size_t to) { return length(text.substr(from, to - from), "--crop").mm(); };
+    const auto part = [&](std::size_t from, std::size_t to) { return lengthOption(text.substr(from, to - from), "--crop").mm(); };
     const double x = part(0, first), y = part(first + 1, second);
     return {x, y, x + part(second + 1, by), y + part(by + 1, text.size())};
 }
@@ -176,7 +129,7 @@ Rect cropFrom(const std::string& text)
 void applyTo(BleedSpec& bleed, const Options& o)
 {
     if (!o.bleed.empty())
-        bleed.distance = length(o.bleed, "--bleed", &BleedSpec::distance);
+        bleed.distance = lengthOption(o.bleed, "--bleed", &BleedSpec::distance);
     if (o.bleedFrom.starts_with('#')) {
         const auto colour = colourFrom(o.bleedFrom);
         if (!colour)
@@ -201,18 +154,18 @@ void applyTo(KeepSpec& k, const Options& o)
         k.rule = KeepRule::Colour;
         k.colours = {Swatch{*colour}};
     } else if (!o.keep.empty()) {
-        k.rule = choice<KeepRule>(o.keep, "--keep");
+        k.rule = choiceOption<KeepRule>(o.keep, "--keep");
         if (k.rule == KeepRule::Colour)
             throw Error(ErrorKind::Usage, "--keep colour says no colour; write it like colour=#c0325a");
     }
     if (!o.level.empty())
-        k.level = plain(o.level, "--level", 0, 100);
+        k.level = plainOption(o.level, "--level", 0, 100);
     if (!o.smallestPart.empty())
         k.smallestPart = areaOption(o.smallestPart, "--smallest-part");
     if (!o.openings.empty())
         openings(o.openings, "--openings", k.openings, k.openingsOver);
     if (!o.smoothing.empty()) {
-        k.smoothing = length(o.smoothing, "--smoothing");
+        k.smoothing = lengthOption(o.smoothing, "--smoothing");
         if (*k.smoothing < Length() || *k.smoothing > 10_mm)
             throw Error(ErrorKind::Usage, "--smoothing '{}' is out of range; use 0 to 10 mm", o.smoothing);
     }
@@ -223,18 +176,18 @@ void applyTo(ArtworkSpec& a, const Options& o)
     if (int(!o.width.empty()) + int(!o.height.empty()) + int(!o.ppi.empty()) > 1)
         throw Error(ErrorKind::Usage, "give only one of --width, --height and --ppi; the others follow");
     if (!o.width.empty())
-        a.setWidth(length(o.width, "--width", &ArtworkSpec::side));
+        a.setWidth(lengthOption(o.width, "--width", &ArtworkSpec::side));
     if (!o.height.empty())
-        a.setHeight(length(o.height, "--height", &ArtworkSpec::side));
+        a.setHeight(lengthOption(o.height, "--height", &ArtworkSpec::side));
     if (!o.ppi.empty()) {
         a.sizeBy = SizeBy::Ppi;
-        a.ppi = plain(o.ppi, "--ppi", 1, 100'000);
+        a.ppi = plainOption(o.ppi, "--ppi", 1, 100'000);
     }
     a.pxPerMm(); // refuses a senseless size before any work
     if (o.mirror)
         a.mirrorAcross();
     if (!o.straighten.empty())
-        a.straightenTo(plain(o.straighten, "--straighten", -45, 45));
+        a.straightenTo(plainOption(o.straighten, "--straighten", -45, 45));
     if (!o.crop.empty() && o.crop != "kept")
         a.cropTo(cropFrom(o.crop));
 }
@@ -251,7 +204,7 @@ void applyTo(Piece& piece, const Options& o)
         applyTo(layer.bleed, o);
         if (!o.underprint.empty()) {
             layer.underprint.on = true;
-            layer.underprint.choke = length(o.underprint, "--underprint", &UnderprintSpec::choke);
+            layer.underprint.choke = lengthOption(o.underprint, "--underprint", &UnderprintSpec::choke);
         }
         if (!o.lines.empty()) {
             layer.lines.clear();
@@ -264,7 +217,7 @@ void applyTo(Piece& piece, const Options& o)
     if (o.copies == "fill")
         piece.copies.reset();
     else if (!o.copies.empty())
-        piece.copies = int(plain(o.copies, "--copies", 1, 100'000));
+        piece.copies = int(plainOption(o.copies, "--copies", 1, 100'000));
     const auto derivedAlone = [&] {
         Job alone;
         alone.pieces.push_back(piece);
@@ -276,7 +229,7 @@ void applyTo(Piece& piece, const Options& o)
         return d;
     };
     if (o.crop == "kept") {
-        const Length margin = o.cropMargin.empty() ? Length() : length(o.cropMargin, "--crop-margin");
+        const Length margin = o.cropMargin.empty() ? Length() : lengthOption(o.cropMargin, "--crop-margin");
         const Derived d = derivedAlone();
         piece.artwork.cropTo(d.pieces[0].kept.grown(margin.mm()));
     }
@@ -296,15 +249,15 @@ namespace {
 void applyTo(MarkSpec& marks, const Options& o)
 {
     if (!o.marks.empty())
-        marks.style = choice<MarkStyle>(o.marks, "--marks");
+        marks.style = choiceOption<MarkStyle>(o.marks, "--marks");
     if (!o.markInset.empty())
-        marks.inset = length(o.markInset, "--mark-inset", &MarkSpec::inset);
+        marks.inset = lengthOption(o.markInset, "--mark-inset", &MarkSpec::inset);
     if (!o.markSize.empty())
-        marks.size = length(o.markSize, "--mark-size", &MarkSpec::size);
+        marks.size = lengthOption(o.markSize, "--mark-size", &MarkSpec::size);
     if (!o.markCount.empty())
-        marks.count = int(plain(o.markCount, "--mark-count", 3, 8));
+        marks.count = int(plainOption(o.markCount, "--mark-count", 3, 8));
     if (!o.markGap.empty())
-        marks.bandGap = length(o.markGap, "--mark-gap", &MarkSpec::bandGap);
+        marks.bandGap = lengthOption(o.markGap, "--mark-gap", &MarkSpec::bandGap);
     if (!(o.marks.empty() && o.markInset.empty() && o.markSize.empty() && o.markCount.empty() && o.markGap.empty()))
         marks.places.clear(); // those by hand were of other marks
 }
@@ -318,27 +271,27 @@ void applyTo(SheetSpec& s, const Options& o)
     if (o.landscape)
         s.landscape = true;
     if (!o.margin.empty())
-        s.margin = length(o.margin, "--margin", &SheetSpec::margin);
+        s.margin = lengthOption(o.margin, "--margin", &SheetSpec::margin);
     if (!o.gap.empty())
-        s.gap = length(o.gap, "--gap", &SheetSpec::gap);
+        s.gap = lengthOption(o.gap, "--gap", &SheetSpec::gap);
     if (!o.layout.empty())
-        s.layout = choice<LayoutKind>(o.layout, "--layout");
+        s.layout = choiceOption<LayoutKind>(o.layout, "--layout");
     if (!o.columns.empty())
-        s.grid.columns = int(plain(o.columns, "--columns", 1, 10'000));
+        s.grid.columns = int(plainOption(o.columns, "--columns", 1, 10'000));
     if (!o.rows.empty())
-        s.grid.rows = int(plain(o.rows, "--rows", 1, 10'000));
+        s.grid.rows = int(plainOption(o.rows, "--rows", 1, 10'000));
     if (!o.gapDown.empty())
-        s.grid.gapDown = length(o.gapDown, "--gap-down");
+        s.grid.gapDown = lengthOption(o.gapDown, "--gap-down");
     if (!o.turn.empty())
-        s.nest.turns = choice<Turns>(o.turn, "--turn");
+        s.nest.turns = choiceOption<Turns>(o.turn, "--turn");
     if (o.nestMirror)
         s.nest.mirror = true;
     if (!o.seconds.empty())
-        s.nest.seconds = plain(o.seconds, "--seconds", 0, 3600);
+        s.nest.seconds = plainOption(o.seconds, "--seconds", 0, 3600);
     if (!o.seed.empty())
-        s.nest.seed = int(plain(o.seed, "--seed", 1, 1'000'000));
+        s.nest.seed = int(plainOption(o.seed, "--seed", 1, 1'000'000));
     if (!o.sheetMirror.empty())
-        s.mirror = choice<SheetMirror>(o.sheetMirror, "--sheet-mirror");
+        s.mirror = choiceOption<SheetMirror>(o.sheetMirror, "--sheet-mirror");
     if (o.trim)
         s.cuts.boxAll = true, s.cuts.boxKind = LineKind::Through;
     if (o.separate)
@@ -352,7 +305,7 @@ void applyTo(CheckSpec& check, const Options& o)
 {
     const auto set = [](const std::string& text, const char* option, Length CheckSpec::*field, CheckSpec& to) {
         if (!text.empty())
-            to.*field = length(text, option, field);
+            to.*field = lengthOption(text, option, field);
     };
     set(o.toolRadius, "--tool-radius", &CheckSpec::toolRadius, check);
     set(o.leastNeck, "--least-neck", &CheckSpec::leastNeck, check);
@@ -362,7 +315,7 @@ void applyTo(CheckSpec& check, const Options& o)
     if (!o.leastArea.empty())
         check.leastArea = areaOption(o.leastArea, "--least-area");
     if (!o.leastPpi.empty())
-        check.leastPpi = plain(o.leastPpi, "--least-ppi", 0, 10'000);
+        check.leastPpi = plainOption(o.leastPpi, "--least-ppi", 0, 10'000);
 }
 
 // 3:1:2, one for each piece.
@@ -373,7 +326,7 @@ void applyShares(Job& job, const std::string& text)
     std::vector<int> shares;
     for (std::size_t from = 0; from <= text.size();) {
         const std::size_t to = std::min(text.find(':', from), text.size());
-        shares.push_back(int(plain(text.substr(from, to - from), "--share", 1, 1000)));
+        shares.push_back(int(plainOption(text.substr(from, to - from), "--share", 1, 1000)));
         from = to + 1;
     }
     if (shares.size() != job.pieces.size())
@@ -386,21 +339,21 @@ void applyShares(Job& job, const std::string& text)
 void applyTo(HandOffSpec& handOff, const Options& o)
 {
     if (!o.hairline.empty())
-        handOff.hairline = length(o.hairline, "--hairline", &HandOffSpec::hairline);
+        handOff.hairline = lengthOption(o.hairline, "--hairline", &HandOffSpec::hairline);
     if (!o.stretch.empty()) {
         const auto comma = o.stretch.find(',');
         if (comma == std::string::npos)
             throw Error(ErrorKind::Usage, "--stretch '{}' is not X,Y; write the two scales in percent, like 100.2,99.8", o.stretch);
         const Limits x = limitsOf(&HandOffSpec::stretchX), y = limitsOf(&HandOffSpec::stretchY);
-        handOff.stretchX = plain(o.stretch.substr(0, comma), "--stretch", x.least, x.most);
-        handOff.stretchY = plain(o.stretch.substr(comma + 1), "--stretch", y.least, y.most);
+        handOff.stretchX = plainOption(o.stretch.substr(0, comma), "--stretch", x.least, x.most);
+        handOff.stretchY = plainOption(o.stretch.substr(comma + 1), "--stretch", y.least, y.most);
     }
     if (!o.dxf.empty())
-        handOff.dxf = choice<DxfCurves>(o.dxf, "--dxf");
+        handOff.dxf = choiceOption<DxfCurves>(o.dxf, "--dxf");
     if (!o.material.empty())
         handOff.material = cleanText(o.material);
     if (const Limits l = limitsOf(&HandOffSpec::ppi); !o.printPpi.empty())
-        handOff.ppi = plain(o.printPpi, "--print-ppi", l.least, l.most);
+        handOff.ppi = plainOption(o.printPpi, "--print-ppi", l.least, l.most);
 }
 
 } // namespace
@@ -418,8 +371,8 @@ void applyTo(PlanSpec& plan, const Options& o, double sheetWidth, double sheetHe
         const auto comma = o.sheetAt.find(',');
         if (comma == std::string::npos)
             throw Error(ErrorKind::Usage, "--sheet-at '{}' is not X,Y; write it like 25mm,25mm", o.sheetAt);
-        plan.sheetX = length(o.sheetAt.substr(0, comma), "--sheet-at", &PlanSpec::sheetX);
-        plan.sheetY = length(o.sheetAt.substr(comma + 1), "--sheet-at", &PlanSpec::sheetY);
+        plan.sheetX = lengthOption(o.sheetAt.substr(0, comma), "--sheet-at", &PlanSpec::sheetX);
+        plan.sheetY = lengthOption(o.sheetAt.substr(comma + 1), "--sheet-at", &PlanSpec::sheetY);
     }
     const auto machine = [&]() -> Machine& {
         if (!plan.machine) {
@@ -431,24 +384,24 @@ void applyTo(PlanSpec& plan, const Options& o, double sheetWidth, double sheetHe
         return *plan.machine;
     };
     if (!o.kerf.empty())
-        machine().tool.kerf = length(o.kerf, "--kerf", &ToolSpec::kerf);
+        machine().tool.kerf = lengthOption(o.kerf, "--kerf", &ToolSpec::kerf);
     if (!o.bladeOffset.empty())
-        machine().tool.bladeOffset = length(o.bladeOffset, "--blade-offset", &ToolSpec::bladeOffset);
+        machine().tool.bladeOffset = lengthOption(o.bladeOffset, "--blade-offset", &ToolSpec::bladeOffset);
     if (!o.overcut.empty())
-        machine().tool.overcut = length(o.overcut, "--overcut", &ToolSpec::overcut);
+        machine().tool.overcut = lengthOption(o.overcut, "--overcut", &ToolSpec::overcut);
     if (o.passes.empty() && o.feed.empty() && o.power.empty() && o.force.empty())
         return;
     if (!o.power.empty() || !o.force.empty())
         machine();
     const auto change = [&](ProcessSettings& s) {
         if (!o.passes.empty())
-            s.passes = int(plain(o.passes, "--passes", 1, 100));
+            s.passes = int(plainOption(o.passes, "--passes", 1, 100));
         if (!o.feed.empty())
             s.speed = parseSpeed(o.feed);
         if (!o.power.empty())
-            s.power = plain(o.power, "--power", 0, 100);
+            s.power = plainOption(o.power, "--power", 0, 100);
         if (!o.force.empty())
-            s.force = plain(o.force, "--force", 0, 10'000);
+            s.force = plainOption(o.force, "--force", 0, 10'000);
     };
     if (!plan.material)
         plan.material.emplace();
@@ -475,28 +428,24 @@ void applyTo(Job& job, const Options& o)
         (white ? job.handOff.spots.white : job.handOff.spots.of(kind.value_or(LineKind::Through))) = text;
     }
     if (!o.fit.empty())
-        job.cut.model = choice<FitModel>(o.fit, "--fit");
+        job.cut.model = choiceOption<FitModel>(o.fit, "--fit");
     if (!o.maxResidual.empty())
-        job.cut.maxResidual = length(o.maxResidual, "--max-residual", &CutSpec::maxResidual);
+        job.cut.maxResidual = lengthOption(o.maxResidual, "--max-residual", &CutSpec::maxResidual);
     giveIds(job);
 }
-
-Length lengthOption(const std::string& text, const char* option) { return length(text, option); }
-
-double plainOption(const std::string& text, const char* option, double least, double most) { return plain(text, option, least, most); }
 
 Piece pieceOf(const std::string& path, const Options& options)
 {
     Piece piece;
     piece.artwork.picture = openPicture(path);
     if (!options.page.empty())
-        piece.artwork.picture = pageOf(piece.artwork.picture, int(plain(options.page, "--page", 1, 10'000)) - 1);
+        piece.artwork.picture = pageOf(piece.artwork.picture, int(plainOption(options.page, "--page", 1, 10'000)) - 1);
     piece.name = std::filesystem::path(path).stem().string();
     applyTo(piece, options);
     // A drawing in units of its own is as large as they are said to be.
     if (const PictureInfo& info = piece.artwork.picture.info; !options.upi.empty() && info.format == PictureFormat::Svg && !info.sized && piece.artwork.sizeBy == SizeBy::File) {
         piece.artwork.sizeBy = SizeBy::Ppi;
-        piece.artwork.ppi = info.ppi * plain(options.upi, "--upi", 1, 10'000) / cssUnitsAnInch;
+        piece.artwork.ppi = info.ppi * plainOption(options.upi, "--upi", 1, 10'000) / cssUnitsAnInch;
     }
     return piece;
 }

@@ -4,6 +4,7 @@
 #include "outputs.h"
 #include "report.h"
 #include "verbs.h"
+#include "values.h"
 #include "formats/program/program.h"
 #include "words.h"
 
@@ -13,29 +14,17 @@ namespace yokai::batch {
 
 namespace {
 
-Length within(const std::string& text, const char* option, Limits limits)
-{
-    const Length out = lengthOption(text, option);
-    if (out.mm() < limits.least || out.mm() > limits.most)
-        throw Error(ErrorKind::Usage, "{} '{}' is out of range; use {} to {}", option, text, formatMm(limits.least, Unit::Mm), formatMm(limits.most, Unit::Mm));
-    return out;
-}
-
 EngraveSpec engraveFrom(const Options& o)
 {
     EngraveSpec out;
-    if (!o.engrave.empty()) {
-        const auto as = fromName<EngraveAs>(o.engrave);
-        if (!as)
-            throw Error(ErrorKind::Usage, "--engrave '{}' is no way to engrave; use {}", o.engrave, namesIn<EngraveAs>());
-        out.as = *as;
-    }
+    if (!o.engrave.empty())
+        out.as = choiceOption<EngraveAs>(o.engrave, "--engrave");
     if (!o.interval.empty())
-        out.interval = within(o.interval, "--interval", limitsOf(&EngraveSpec::interval));
+        out.interval = lengthOption(o.interval, "--interval", &EngraveSpec::interval);
     if (!o.angle.empty())
         out.angle = plainOption(o.angle, "--angle", -180, 180);
     if (!o.overscan.empty())
-        out.overscan = within(o.overscan, "--overscan", limitsOf(&EngraveSpec::overscan));
+        out.overscan = lengthOption(o.overscan, "--overscan", &EngraveSpec::overscan);
     if (!o.burnLevel.empty())
         out.level = plainOption(o.burnLevel, "--burn-level", 0, 100);
     if (!o.curve.empty())

@@ -7,6 +7,7 @@
 #include "layers/coverage.h"
 #include "outputs.h"
 #include "verbs.h"
+#include "values.h"
 #include "words.h"
 
 #include <algorithm>

@@ -5,6 +5,7 @@
 #include "outputs.h"
 #include "register/find_marks.h"
 #include "verbs.h"
+#include "values.h"
 
 #include <iostream>
 

@@ -59,11 +59,6 @@ void applyTo(SheetSpec& sheet, const Options& options);
 // A machine of its own is made, as large as the sheet, where only a tool's figures are given.
 void applyTo(PlanSpec& plan, const Options& options, double sheetWidth, double sheetHeight);
 
-// A plain number within its limits. Throws Error(Usage) naming the option.
-double areaOption(const std::string& text, const char* option);
-Length lengthOption(const std::string& text, const char* option);
-double plainOption(const std::string& text, const char* option, double least, double most);
-
 Piece pieceOf(const std::string& path, const Options& options);
 
 } // namespace yokai::batch

@@ -8,6 +8,7 @@
 #include "register/doubt.h"
 #include "register/measured.h"
 #include "verbs.h"
+#include "values.h"
 #include "words.h"
 
 #include <QCoreApplication>

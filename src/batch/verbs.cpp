@@ -1,4 +1,5 @@
 #include "verbs.h"
+#include "values.h"
 
 #include "base/file.h"
 #include "formats/cut_file.h"
