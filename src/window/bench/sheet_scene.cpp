@@ -114,6 +114,9 @@ void paintCopy(QPainter& painter, const BenchState& state, const Placement& plac
         else if (picture.printed)
             paint::picture(painter, *picture.printed, {result.width, result.height}, map);
     }
+    // Colour layers are drawn by their lines; over one another those would hide them.
+    if (isLayered(state.shown->job.pieces[place.at]) && !state.separation)
+        return;
     for (const LayerResult& layer : result.layers)
         for (const CutLine& line : layer.lines)
             if (shows(state, line.kind))
