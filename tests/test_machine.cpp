@@ -219,6 +219,13 @@ private slots:
             QVERIFY2(stops > 20, qPrintable(QString::number(stops)));
             QVERIFY(!firstNotDone(program, 20, program.lines.size(), {{199, 199}, {}}));
         }
+        // The way to a cut lies on the cut's own line: a machine that says no more may be on either.
+        Program back;
+        back.lines = {"G21 G90", "G0 X80 Y100", "G0 X100 Y100", "M3 S300", "G1 X80 Y100 F1200", "G1 X80 Y80"};
+        QVERIFY(!firstNotDone(back, 1, 6, {{99.4, 100}, {}}));
+        QCOMPARE(firstNotDone(back, 1, 6, {{99.4, 100}, true}), std::optional<std::size_t>(4));
+        QCOMPARE(firstNotDone(back, 1, 6, {{99.4, 100}, false}), std::optional<std::size_t>(2));
+        QCOMPARE(firstNotDone(back, 1, 6, {{80, 100}, true}), std::optional<std::size_t>(5));
         // A closed line ends where it began: a machine that says no more may be at either, one that says whether its tool is down is not.
         PlanSpec closed;
         closed.machine = Machine{};

@@ -173,11 +173,12 @@ std::optional<std::size_t> firstNotDone(const Program& program, std::size_t from
     struct Found {
         std::size_t next, move; // `move`: counted among those that move
         double away;
+        double gone; // from where the move begins
     };
     std::vector<Found> found;
     const bool hasPlace = place.has_value();
     if (hasPlace && distance(*place, stood.at) <= near && stood.down.value_or(tool.burns()) == tool.burns())
-        found.push_back({from, 0, distance(*place, stood.at)});
+        found.push_back({from, 0, distance(*place, stood.at), 0});
     std::size_t move = 0;
     for (std::size_t k = from; k < to && k < program.lines.size(); ++k) {
         const Said s = said(program.lines[k]);
@@ -190,12 +191,14 @@ std::optional<std::size_t> firstNotDone(const Program& program, std::size_t from
         // Where it begins, the one before it has ended.
         const bool atBegin = distance(begin, stood.at) <= near && distance(begin, *s.to) > 0;
         if (away <= near && !atBegin && stood.down.value_or(tool.burns()) == tool.burns())
-            found.push_back({distance(*s.to, stood.at) <= near ? k + 1 : k, move, away});
+            found.push_back({distance(*s.to, stood.at) <= near ? k + 1 : k, move, away, distance(begin, stood.at)});
     }
     if (found.empty()) // still on the way from nobody knows where to the first place of all, then
         return hasPlace ? std::nullopt : std::optional(from);
+    // Two moves have a corner in common, and about it either will do. One that goes back along the other has more than that in common.
+    constexpr double aboutCorner = 0.1, telling = near / 2; // mm: what may be cut twice; by what one must be nearer to be told
     for (std::size_t k = 1; k < found.size(); ++k)
-        if (found[k].move != found[k - 1].move + 1)
+        if (found[k].move != found[k - 1].move + 1 || (found[k].gone > aboutCorner && std::abs(found[k].away - found[k - 1].away) < telling))
             return std::nullopt;
     const Found& best = *std::min_element(found.begin(), found.end(), [](const Found& a, const Found& b) { return a.away < b.away; });
     return best.next;
