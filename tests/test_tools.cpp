@@ -4,6 +4,7 @@
 
 #include "job/hit_index.h"
 
+#include <numbers>
 #include <random>
 
 using namespace yokai;
@@ -56,6 +57,52 @@ private slots:
     void initTestCase() { start(); }
     void init() { open(); }
     void cleanup() { close(); }
+
+    // A photo has no paper: a box says where the subject is, and strokes what belongs to it.
+    void subjectInABox()
+    {
+        // 60 x 40 mm: an uneven ground, a shaded disc on it and a smaller one of another colour beside it.
+        QImage photo(708, 472, QImage::Format_RGB32);
+        std::mt19937 random(3);
+        for (int y = 0; y < photo.height(); ++y)
+            for (int x = 0; x < photo.width(); ++x) {
+                const int noise = int(random() % 24) + x / 16 + y / 12;
+                const bool disc = std::hypot(x - 250, y - 236) < 140, other = std::hypot(x - 460, y - 236) < 60;
+                photo.setPixel(x, y, disc ? qRgb(200 - noise / 2, 60 + noise, 40) : other ? qRgb(40, 60 + noise, 170) : qRgb(90 + noise, 130 + noise, 70 + noise / 2));
+            }
+        const QTemporaryDir dir;
+        const QString file = dir.filePath("subject.png");
+        photo.setDotsPerMeterX(int(708 / 0.06));
+        photo.setDotsPerMeterY(int(708 / 0.06));
+        QVERIFY(photo.save(file));
+        drop({file});
+        enter(Station::Keep);
+        const double pxPerMm = 11.8, disc = std::numbers::pi * 140 * 140 / (pxPerMm * pxPerMm), other = std::numbers::pi * 60 * 60 / (pxPerMm * pxPerMm);
+        choose("keep-rule", 6);
+        QCOMPARE(int(desk().hand().hold), int(Hold::SubjectBox)); // it asks for a box
+        drag({{7, 6}, {36, 34}});
+        QCOMPARE(piece().keep().rule, KeepRule::Subject);
+        QVERIFY2(std::abs(keptArea() - disc) < 0.01 * disc, qPrintable(QString("%1 of %2").arg(keptArea()).arg(disc)));
+        QVERIFY(!find<QWidget>("keep-level")->isVisible()); // it has none
+        // A larger box may take in what is not wanted, or leave out what is: strokes say.
+        QTest::keyClick(&window_->bench(), Qt::Key_U);
+        drag({{4, 4}, {47, 36}});
+        QTest::keyClick(&window_->bench(), Qt::Key_S);
+        drag({{37.5, 20}, {40.5, 20}});
+        QVERIFY2(std::abs(keptArea() - disc - other) < 0.01 * disc, qPrintable(QString("%1 of %2").arg(keptArea()).arg(disc + other)));
+        QTest::keyClick(&window_->bench(), Qt::Key_N);
+        drag({{37.5, 21}, {40.5, 19}});
+        drag({{37.5, 19}, {40.5, 21}});
+        QVERIFY2(std::abs(keptArea() - disc) < 0.01 * disc, qPrintable(QString("%1 of %2").arg(keptArea()).arg(disc)));
+        QCOMPARE(piece().keep().subject.strokes.size(), std::size_t(3));
+        click("keep-unmark");
+        QVERIFY(piece().keep().subject.strokes.empty());
+        // It stays where it is in the picture when that is turned.
+        const double before = keptArea();
+        enter(Station::Artwork);
+        click("artwork-turn-right");
+        QVERIFY2(std::abs(keptArea() - before) < 0.01 * before, qPrintable(QString("%1, before %2").arg(keptArea()).arg(before)));
+    }
 
     // A bleed is seen where it will be printed, at its station, and is a step to undo.
     // The piece cut off its print: paper where the bleed does not reach, none where it does; the worst beside it.

@@ -115,13 +115,13 @@ Edit tabFrom(const std::string& text, const PieceResult& piece, const CutLine& l
     return tab;
 }
 
-// X,Y,WxH
-Rect cropFrom(const std::string& text)
+// X,Y,WxH in the picture.
+Rect boxFrom(const std::string& text, const std::string& wrong, const char* option)
 {
     const auto first = text.find(','), second = text.find(',', first + 1), by = text.find('x', second + 1);
     if (first == std::string::npos || second == std::string::npos || by == std::string::npos)
-        throw Error(ErrorKind::Usage, "--crop '{}' is neither kept nor X,Y,WxH; write it like 2mm,3mm,40mmx25mm", text);
-    const auto part = [&](std::size_t from, std::size_t to) { return lengthOption(text.substr(from, to - from), "--crop").mm(); };
+        throw Error(ErrorKind::Usage, "{} '{}' is {}X,Y,WxH; write it like 2mm,3mm,40mmx25mm", option, text, wrong);
+    const auto part = [&](std::size_t from, std::size_t to) { return lengthOption(text.substr(from, to - from), option).mm(); };
     const double x = part(0, first), y = part(first + 1, second);
     return {x, y, x + part(second + 1, by), y + part(by + 1, text.size())};
 }
@@ -145,7 +145,21 @@ void applyTo(BleedSpec& bleed, const Options& o)
         throw Error(ErrorKind::Usage, "--bleed-from goes with --bleed; say how far, as --bleed 2mm");
 }
 
-void applyTo(KeepSpec& k, const Options& o)
+// What stands out within a box in the frame, mm.
+SubjectSpec subjectFrom(const std::string& text, const ArtworkSpec& artwork)
+{
+    const Rect box = boxFrom(text, "not ", "--keep subject");
+    if (box.empty() || box.x1 <= 0 || box.y1 <= 0 || box.x0 >= artwork.width() || box.y0 >= artwork.height())
+        throw Error(ErrorKind::Usage, "--keep subject '{}' holds nothing of the picture, which is {} x {}", text, formatMm(artwork.width(), Unit::Mm),
+                    formatMm(artwork.height(), Unit::Mm));
+    const Affine back = artwork.sourceToMm().inverse();
+    SubjectSpec out;
+    for (const Point p : {Point{box.x0, box.y0}, {box.x1, box.y0}, {box.x1, box.y1}, {box.x0, box.y1}})
+        out.box.push_back(back(p));
+    return out;
+}
+
+void applyTo(KeepSpec& k, const ArtworkSpec& artwork, const Options& o)
 {
     if (o.keep.starts_with("colour=")) {
         const auto colour = colourFrom(o.keep.substr(7));
@@ -153,10 +167,15 @@ void applyTo(KeepSpec& k, const Options& o)
             throw Error(ErrorKind::Usage, "--keep '{}' names no colour; write it like colour=#c0325a", o.keep);
         k.rule = KeepRule::Colour;
         k.colours = {Swatch{*colour}};
+    } else if (o.keep.starts_with("subject=")) {
+        k.rule = KeepRule::Subject;
+        k.subject = subjectFrom(o.keep.substr(8), artwork);
     } else if (!o.keep.empty()) {
         k.rule = choiceOption<KeepRule>(o.keep, "--keep");
         if (k.rule == KeepRule::Colour)
             throw Error(ErrorKind::Usage, "--keep colour says no colour; write it like colour=#c0325a");
+        if (k.rule == KeepRule::Subject)
+            throw Error(ErrorKind::Usage, "--keep subject says no box; write it like subject=2mm,3mm,40mmx25mm");
     }
     if (!o.level.empty())
         k.level = plainOption(o.level, "--level", 0, 100);
@@ -189,7 +208,7 @@ void applyTo(ArtworkSpec& a, const Options& o)
     if (!o.straighten.empty())
         a.straightenTo(plainOption(o.straighten, "--straighten", -45, 45));
     if (!o.crop.empty() && o.crop != "kept")
-        a.cropTo(cropFrom(o.crop));
+        a.cropTo(boxFrom(o.crop, "neither kept nor ", "--crop"));
 }
 
 } // namespace
@@ -200,7 +219,7 @@ void applyTo(Piece& piece, const Options& o)
         apply(openRecipe(o.recipe), piece, HandWork::Stays);
     applyTo(piece.artwork, o);
     for (Layer& layer : piece.layers) {
-        applyTo(layer.keep, o);
+        applyTo(layer.keep, piece.artwork, o);
         applyTo(layer.bleed, o);
         if (!o.underprint.empty()) {
             layer.underprint.on = true;

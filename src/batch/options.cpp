@@ -58,7 +58,7 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
         verb->add_option("--width", o.width, "the picture's width, as 62mm or 2.5in; the height follows");
         verb->add_option("--height", o.height, "the picture's height; the width follows");
         verb->add_option("--ppi", o.ppi, "the picture's resolution");
-        verb->add_option("--keep", o.keep, "what is picture: auto, alpha, paper, dark, light, all or colour=#rrggbb");
+        verb->add_option("--keep", o.keep, "what is picture: auto, alpha, paper, dark, light, all, colour=#rrggbb or subject=X,Y,WxH");
         verb->add_option("--level", o.level, "where it begins: 0..100");
         verb->add_option("--smallest-part", o.smallestPart, "drop smaller parts, as 1mm2");
         verb->add_option("--openings", o.openings, "keep, fill or over=AREA");

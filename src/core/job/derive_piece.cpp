@@ -15,6 +15,8 @@ namespace {
 
 std::string nothingKept(const Piece& piece, const Layer& layer, const LayerResult& out)
 {
+    if (out.coverage->rule == KeepRule::Subject && out.parts->droppedParts == 0)
+        return filled("no subject is found in '{}'; draw the box closer round it, or mark what is picture", {piece.artwork.picture.fileName});
     return out.parts->droppedParts > 0
                ? filled("nothing is kept of '{}' by the rule {} at level {}: all {} parts are under {} mm2; lower the smallest part",
                         {piece.artwork.picture.fileName, name(out.coverage->rule), plainNumber(out.coverage->level, 1), std::to_string(out.parts->droppedParts),

@@ -1,5 +1,6 @@
 #include "keep/colour.h"
 #include "keep/rules.h"
+#include "keep/subject.h"
 
 #include <algorithm>
 #include <array>
@@ -187,6 +188,8 @@ Gray8 byRule(const Rgba8& px, const RuleSpec& spec, const Coverage& chosen, cons
                                spec.paperAnywhere ? rules::Reach::Anywhere : rules::Reach::Rim, {}, ground.lossy, work);
     case KeepRule::Colour:
         return byColour(px, spec, std::max(leastLevel, chosen.level), ground, work);
+    case KeepRule::Subject:
+        return subjectOf(px, spec.subject, ground.fromSource, work);
     case KeepRule::Dark:
     case KeepRule::Light:
         return byLightness(px, chosen.level, chosen.rule == KeepRule::Dark, work);

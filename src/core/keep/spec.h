@@ -20,9 +20,10 @@ enum class KeepRule {
     Dark,   // what is darker than the level
     Light,  // what is lighter
     Colour, // what is like one of the chosen colours
+    Subject, // what stands out within a box, or is marked as picture
     All,    // the whole picture
 };
-constexpr std::array<Named<KeepRule>, 7> namesOf(KeepRule) // as in --keep
+constexpr std::array<Named<KeepRule>, 8> namesOf(KeepRule) // as in --keep
 {
     return {{{KeepRule::Auto, "auto"},
              {KeepRule::Alpha, "alpha"},
@@ -30,6 +31,7 @@ constexpr std::array<Named<KeepRule>, 7> namesOf(KeepRule) // as in --keep
              {KeepRule::Dark, "dark"},
              {KeepRule::Light, "light"},
              {KeepRule::Colour, "colour"},
+             {KeepRule::Subject, "subject"},
              {KeepRule::All, "all"}}};
 }
 
@@ -92,6 +94,34 @@ struct Touch {
     bool operator==(const Touch&) const = default;
 };
 
+using Ring = std::vector<Point>; // closed
+
+// A stroke over a photo that says what is picture there, or what is not.
+struct SubjectStroke {
+    bool picture = true;
+    double radius = 1; // source pixels
+    std::vector<Point> points;
+    template <class Self, class V> static void fields(Self& self, V& visit)
+    {
+        visit("picture", self.picture);
+        visit("radius", self.radius, Within{0.0, 1e5});
+        visit("points", self.points, mostPlaces);
+    }
+    bool operator==(const SubjectStroke&) const = default;
+};
+
+// Where the subject is to be looked for.
+struct SubjectSpec {
+    Ring box; // convex; empty: the whole picture
+    std::vector<SubjectStroke> strokes; // the later wins
+    template <class Self, class V> static void fields(Self& self, V& visit)
+    {
+        visit("box", self.box, AtMost{16});
+        visit("strokes", self.strokes, mostByHand);
+    }
+    bool operator==(const SubjectSpec&) const = default;
+};
+
 // How the pixels themselves are judged.
 struct RuleSpec {
     KeepRule rule = KeepRule::Auto;
@@ -102,6 +132,7 @@ struct RuleSpec {
     bool paperAnywhere = false;      // else only paper joined to the picture's edge is taken out
     std::vector<Swatch> colours;     // of the Colour rule
     bool oneArea = false;            // Colour: only the areas the colours were picked from
+    SubjectSpec subject;             // of the Subject rule
     std::optional<Length> smoothing; // absent: as much as the picture needs
     template <class Self, class V> static void fields(Self& self, V& visit)
     {
@@ -111,6 +142,7 @@ struct RuleSpec {
         visit("paper_anywhere", self.paperAnywhere);
         visit("colours", self.colours, AtMost{1000});
         visit("one_area", self.oneArea);
+        visit("subject", self.subject);
         visit("smoothing", self.smoothing, Within{0_mm, 10_mm});
     }
     bool operator==(const RuleSpec&) const = default;
@@ -133,8 +165,6 @@ struct PartsSpec {
     }
     bool operator==(const PartsSpec&) const = default;
 };
-
-using Ring = std::vector<Point>; // closed
 
 struct KeepSpec : RuleSpec, PartsSpec {
     std::vector<Ring> onlyInside; // empty: everywhere

@@ -28,6 +28,7 @@ bool Bench::toolKey(QKeyEvent* event)
     } keys[] = {{Qt::Key_G, Station::Artwork, Hold::Guide}, {Qt::Key_M, Station::Artwork, Hold::Measure},  {Qt::Key_C, Station::Artwork, Hold::Frame},   {Qt::Key_R, Station::Keep, Hold::RubOut},
                 {Qt::Key_A, Station::Keep, Hold::BringBack}, {Qt::Key_L, Station::Keep, Hold::RubOutLike}, {Qt::Key_P, Station::Keep, Hold::Pick},
                 {Qt::Key_X, Station::Keep, Hold::InsideBox}, {Qt::Key_C, Station::Bleed, Hold::ShowCut}, {Qt::Key_P, Station::Bleed, Hold::PickBleed}, {Qt::Key_O, Station::Keep, Hold::InsideLasso},
+                {Qt::Key_U, Station::Keep, Hold::SubjectBox}, {Qt::Key_S, Station::Keep, Hold::SubjectIs}, {Qt::Key_N, Station::Keep, Hold::SubjectIsNot},
                 {Qt::Key_L, Station::TouchUp, Hold::NodeLasso}, {Qt::Key_N, Station::TouchUp, Hold::AddNode},   {Qt::Key_S, Station::TouchUp, Hold::Stretch},
                 {Qt::Key_J, Station::TouchUp, Hold::Join},      {Qt::Key_U, Station::TouchUp, Hold::Smooth},    {Qt::Key_M, Station::TouchUp, Hold::Simplify},
                 {Qt::Key_R, Station::TouchUp, Hold::RoundCorner}, {Qt::Key_E, Station::TouchUp, Hold::Tab},     {Qt::Key_H, Station::TouchUp, Hold::Hole},

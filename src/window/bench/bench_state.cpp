@@ -61,11 +61,22 @@ BenchState BenchState::of(const Desk& desk)
         for (Point& p : state.selectedTouch->points)
             p = result->sourceToMm(p);
     }
-    for (std::vector<Point> outline : keep.onlyInside) {
+    const auto shown = [&](Ring outline) {
         for (Point& p : outline)
             p = result->sourceToMm(p);
         state.inside.push_back(std::move(outline));
-    }
+    };
+    for (const Ring& outline : keep.onlyInside)
+        shown(outline);
+    if (keep.rule == KeepRule::Subject && !keep.subject.box.empty())
+        shown(keep.subject.box);
+    if (state.hold == Hold::SubjectIs || state.hold == Hold::SubjectIsNot)
+        for (const SubjectStroke& s : keep.subject.strokes) {
+            Touch touch{s.picture ? TouchKind::BringBack : TouchKind::RubOut, false, s.radius * std::sqrt(std::abs(result->sourceToMm.det())), s.points};
+            for (Point& p : touch.points)
+                p = result->sourceToMm(p);
+            state.marked.push_back(std::move(touch));
+        }
     return state;
 }
 

@@ -16,6 +16,7 @@ struct BenchState {
     std::vector<int> selectedParts;
     std::optional<Touch> selectedTouch;
     std::vector<std::vector<Point>> inside; // the outlines of Keep, mm
+    std::vector<Touch> marked;              // strokes that say what is subject, as those that bring back, and what is not; mm
     LayerId layerId; // the one worked on
     bool lifted = false; // it is shown lifted off the others
     LineId line;

@@ -9,10 +9,10 @@ namespace yokai {
 
 namespace {
 
-// Keep: rubbing out and bringing back.
+// Keep: rubbing out and bringing back, and what is subject and what is not.
 class BrushTool : public HeldTool {
 public:
-    explicit BrushTool(Desk& desk) : HeldTool(desk, {Hold::RubOut, Hold::BringBack}) {}
+    explicit BrushTool(Desk& desk) : HeldTool(desk, {Hold::RubOut, Hold::BringBack, Hold::SubjectIs, Hold::SubjectIsNot}) {}
     bool press(const Pointer& at) override
     {
         if (at.left())
@@ -32,13 +32,18 @@ public:
     void release(const Pointer&) override
     {
         const std::vector<QPointF> way = std::exchange(way_, {});
-        if (!way.empty())
+        if (way.empty())
+            return;
+        if (marks())
+            edits::markSubject(desk_, way);
+        else
             edits::brush(desk_, way);
     }
     void cancel() override { way_.clear(); }
     void paint(QPainter& painter, const View& view, QPointF pointer) const override;
 
 private:
+    bool marks() const { return desk_.hand().hold == Hold::SubjectIs || desk_.hand().hold == Hold::SubjectIsNot; }
     std::vector<QPointF> way_; // mm
 };
 
@@ -46,7 +51,7 @@ void BrushTool::paint(QPainter& painter, const View& view, QPointF pointer) cons
 {
     const auto& c = theme::colours();
     const double across = std::max(1.0, desk_.hand().brush.mm() * view.scale);
-    const bool square = desk_.hand().square, out = desk_.hand().hold == Hold::RubOut;
+    const bool square = desk_.hand().square && !marks(), out = desk_.hand().hold == Hold::RubOut || desk_.hand().hold == Hold::SubjectIsNot;
     if (!way_.empty()) {
         QColor colour = out ? c.accent : c.fine;
         painter.setPen(Qt::NoPen);

@@ -6,16 +6,19 @@ namespace yokai {
 
 namespace {
 
-// Keep: boxes and lassos in which the rule works.
+// Keep: boxes and lassos in which the rule works, and the box the subject is looked for in.
 class InsideTool : public OutlineTool {
 public:
-    explicit InsideTool(Desk& desk) : OutlineTool(desk, {Hold::InsideBox, Hold::InsideLasso}) {}
+    explicit InsideTool(Desk& desk) : OutlineTool(desk, {Hold::InsideBox, Hold::InsideLasso, Hold::SubjectBox}) {}
 
 protected:
-    bool isBox() const override { return desk_.hand().hold == Hold::InsideBox; }
+    bool isBox() const override { return desk_.hand().hold != Hold::InsideLasso; }
     void done(const std::vector<QPointF>& outline) override
     {
-        edits::addInside(desk_, outline);
+        if (desk_.hand().hold == Hold::SubjectBox)
+            edits::lookInside(desk_, outline);
+        else
+            edits::addInside(desk_, outline);
         desk_.hold(desk_.hand().hold); // put down
     }
 };

@@ -250,6 +250,8 @@ void paintWork(QPainter& painter, const BenchState& state, const View& view, con
     }
     if (station == Station::Keep) {
         paintInside(painter, state, view);
+        for (const Touch& stroke : state.marked)
+            paintTouch(painter, stroke, view);
         if (state.selectedTouch)
             paintTouch(painter, *state.selectedTouch, view);
     }

@@ -34,6 +34,9 @@ enum class Hold {
     KeepArea,
     GuideLine,
     PlaceEdit, // the selected one, again
+    SubjectBox, // Keep: where the subject is looked for, and strokes that say what belongs to it
+    SubjectIs,
+    SubjectIsNot,
     PickLayer,  // Keep: a colour, or an area, that is to be a layer of its own
     PickBleed, // Bleed: its colour, or the border's, from the picture
     MarkFeature, // Sheet: what is to be a mark, in the picture

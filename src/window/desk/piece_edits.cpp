@@ -192,6 +192,30 @@ void addInside(Desk& desk, const std::vector<QPointF>& outline)
     desk.editLayer(Desk::tr("keep only inside"), [&](Layer& p) { p.keep.onlyInside.push_back(wayToSource(*r, outline)); });
 }
 
+void lookInside(Desk& desk, const std::vector<QPointF>& outline)
+{
+    const PieceResult* r = desk.currentResult();
+    if (!r || outline.size() < 3)
+        return;
+    desk.editLayer(Desk::tr("find the subject"), [&](Layer& l) {
+        l.keep.rule = KeepRule::Subject;
+        l.keep.subject.box = wayToSource(*r, outline);
+    });
+}
+
+void markSubject(Desk& desk, const std::vector<QPointF>& way)
+{
+    const PieceResult* r = desk.currentResult();
+    if (!r || way.empty())
+        return;
+    const bool is = desk.hand().hold == Hold::SubjectIs;
+    const double radius = desk.hand().brush.mm() / 2 / std::sqrt(std::abs(r->sourceToMm.det()));
+    desk.editLayer(is ? Desk::tr("mark what is subject") : Desk::tr("mark what is not subject"), [&](Layer& l) {
+        l.keep.rule = KeepRule::Subject;
+        l.keep.subject.strokes.push_back({is, radius, wayToSource(*r, way)});
+    });
+}
+
 void addLine(Desk& desk, bool copy)
 {
     const Layer* layer = desk.currentLayer();

@@ -26,6 +26,9 @@ void rubOutLike(Desk& desk, QPointF at);
 void pick(Desk& desk, QPointF at);
 void pickBleed(Desk& desk, QPointF at); // of the border where there is one, else of a bleed in one colour
 void addInside(Desk& desk, const std::vector<QPointF>& outline);
+// The subject's box, which makes it the rule; and a stroke that says whether it is there, by what is in hand.
+void lookInside(Desk& desk, const std::vector<QPointF>& outline);
+void markSubject(Desk& desk, const std::vector<QPointF>& way);
 
 // Cut lines.
 void addLine(Desk& desk, bool copy);

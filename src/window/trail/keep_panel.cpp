@@ -197,14 +197,25 @@ void KeepPanel::makeRule()
                                 {KeepRule::Colour, tr("Chosen colours")},
                                 {KeepRule::Dark, tr("Darker")},
                                 {KeepRule::Light, tr("Lighter")},
+                                {KeepRule::Subject, tr("Subject in a box")},
                                 {KeepRule::All, tr("Whole picture")}})
                            .when([this] { return !layered(); }));
     // Nothing is kept by no colour: the next press picks one.
     connect(rules, &QComboBox::activated, this, [this] {
         if (keep() && keep()->rule == KeepRule::Colour && keep()->colours.empty() && desk_.hand().hold != Hold::Pick)
             desk_.hold(Hold::Pick);
+        // Nor is anything found until it is said where.
+        if (keep() && keep()->rule == KeepRule::Subject && keep()->subject.box.empty() && desk_.hand().hold != Hold::SubjectBox)
+            desk_.hold(Hold::SubjectBox);
     });
-    const auto edged = [this] { return rule() != KeepRule::All; };
+    auto* box = holder("keep", "subject-box", Hold::SubjectBox, tr("Box"), tr("Drag a box round what is picture (U)"));
+    auto* is = holder("keep", "subject-is", Hold::SubjectIs, tr("Subject"), tr("Draw a stroke over what is picture and was not found (S)"));
+    auto* isNot = holder("keep", "subject-is-not", Hold::SubjectIsNot, tr("Not subject"), tr("Draw a stroke over what was found and is not picture (N)"));
+    unmark_ = new IconButton(QStringLiteral("close"), tr("Take the strokes away"), tr("The box alone says where the subject is"), this);
+    unmark_->setObjectName("keep-unmark");
+    connect(unmark_, &QAbstractButton::clicked, this, [this] { desk_.editLayer(tr("take the strokes away"), [](Layer& l) { l.keep.subject.strokes.clear(); }); });
+    keepShown(addGroup(tr("Subject"), {box, is, isNot, unmark_}, tr("For photos, in which paper is no colour")), [this] { return rule() == KeepRule::Subject; });
+    const auto edged = [this] { return rule() != KeepRule::All && rule() != KeepRule::Subject; };
     number(on(keepScope(), &KeepSpec::level)
                .id("keep-level")
                .label(tr("Level"))
@@ -294,7 +305,8 @@ void KeepPanel::makeHand()
         keepShown(label, when);
         return f;
     };
-    const auto brushing = [this] { return desk_.hand().hold == Hold::RubOut || desk_.hand().hold == Hold::BringBack; };
+    const auto rubs = [this] { return desk_.hand().hold == Hold::RubOut || desk_.hand().hold == Hold::BringBack; };
+    const auto brushing = [this, rubs] { return rubs() || desk_.hand().hold == Hold::SubjectIs || desk_.hand().hold == Hold::SubjectIsNot; };
     brush_ = field(NumberField::Meaning::Length, "keep-brush", tr("Brush"), tr("How wide the brush is; [ and ] step it"), brushing);
     brush_->setRange(0.05, 500);
     brush_->setStep(0.5);
@@ -303,8 +315,8 @@ void KeepPanel::makeHand()
     tip_->setAccessibleName(tr("Tip"));
     auto* tipLabel = new QLabel(tr("Tip"), this);
     addRow(tipLabel, tip_, nullptr);
-    keepShown(tip_, brushing);
-    keepShown(tipLabel, brushing);
+    keepShown(tip_, rubs);
+    keepShown(tipLabel, rubs);
     likeness_ = field(NumberField::Meaning::Number, "keep-likeness", tr("Likeness"), tr("How unlike the pressed colour the area may become (CIEDE2000)"),
                       [this] { return desk_.hand().hold == Hold::RubOutLike; });
     likeness_->setRange(0.5, 100);
@@ -365,11 +377,14 @@ void KeepPanel::refreshRest()
             colours.push_back(q(c));
     swatches_->setColours(std::move(colours), !own.empty());
     everywhere_->setEnabled(!k->onlyInside.empty());
+    unmark_->setEnabled(!k->subject.strokes.empty());
     QString note;
     if (layered())
         note = hand.hold == Hold::PickLayer ? tr("Press a colour that is to be a layer of its own.") : QString();
     else if (hand.hold == Hold::Pick)
         note = k->rule == KeepRule::Colour ? tr("Press a colour to keep.") : tr("Press the paper.");
+    else if (hand.hold == Hold::SubjectBox || (k->rule == KeepRule::Subject && k->subject.box.empty()))
+        note = tr("Drag a box round what is picture.");
     else if (used && k->rule == KeepRule::Auto)
         note = tr("%1: %2.").arg(used->rule == KeepRule::Alpha   ? tr("By transparency")
                                  : used->rule == KeepRule::Paper ? tr("Unlike the paper")

@@ -62,7 +62,7 @@ private:
     Segmented *madeOf_ = nullptr, *where_ = nullptr, *tip_ = nullptr;
     IconButton* lift_ = nullptr;
     NumberField *brush_ = nullptr, *likeness_ = nullptr;
-    IconButton* everywhere_ = nullptr;
+    IconButton *everywhere_ = nullptr, *unmark_ = nullptr;
     QLabel* note_ = nullptr;
 };
 
