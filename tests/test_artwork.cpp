@@ -10,12 +10,14 @@
 #include <gif_lib.h>
 #include <jpeglib.h>
 #include <lcms2.h>
+#include <libheif/heif.h>
 #include <opencv2/imgcodecs.hpp>
 #include <opencv2/imgproc.hpp>
 #include <tiffio.h>
 #include <zlib.h>
 
 #include <filesystem>
+#include <random>
 
 using namespace yokai;
 using namespace yokai::test;
@@ -136,6 +138,56 @@ Framed framed(const ArtworkSpec& spec) { return framePicture(decodePicture(spec.
 
 } // namespace
 
+// 96 x 64 px: red, green beside it, blue below, and a clear corner; as it is, or to be turned a quarter to the right, and with EXIF that says so too
+// and gives 240 ppi; or its colours those of Display P3, named by number.
+Bytes phonePicture(heif_compression_format compression, bool turned, bool exif, bool wide = false)
+{
+    heif_context* context = heif_context_alloc();
+    heif_encoder* encoder = nullptr;
+    heif_image* image = nullptr;
+    heif_image_handle* handle = nullptr;
+    heif_context_get_encoder_for_format(context, compression, &encoder);
+    heif_encoder_set_lossy_quality(encoder, 95);
+    heif_image_create(96, 64, heif_colorspace_RGB, heif_chroma_interleaved_RGBA, &image);
+    heif_image_add_plane(image, heif_channel_interleaved, 96, 64, 8);
+    int stride = 0;
+    std::uint8_t* plane = heif_image_get_plane(image, heif_channel_interleaved, &stride);
+    for (int y = 0; y < 64; ++y)
+        for (int x = 0; x < 96; ++x) {
+            const Rgba c = y >= 32 ? Rgba{30, 60, 190, std::uint8_t(x >= 64 ? 0 : 255)} : x < 48 ? Rgba{200, 40, 60, 255} : Rgba{40, 160, 90, 255};
+            std::memcpy(plane + y * stride + x * 4, &c, 4);
+        }
+    heif_encoding_options* options = heif_encoding_options_alloc();
+    options->save_alpha_channel = 1;
+    options->macOS_compatibility_workaround_no_nclx_profile = 0;
+    options->image_orientation = turned ? heif_orientation_rotate_90_cw : heif_orientation_normal;
+    heif_color_profile_nclx* numbers = heif_nclx_color_profile_alloc();
+    numbers->color_primaries = heif_color_primaries_SMPTE_EG_432_1;
+    numbers->transfer_characteristics = heif_transfer_characteristic_IEC_61966_2_1;
+    numbers->matrix_coefficients = heif_matrix_coefficients_ITU_R_BT_601_6;
+    if (wide)
+        heif_image_set_nclx_color_profile(image, numbers);
+    heif_context_encode_image(context, image, encoder, options, &handle);
+    heif_nclx_color_profile_free(numbers);
+    // Little-endian TIFF: orientation 6, and 240 dots an inch.
+    const unsigned char tiff[] = {'E', 'x', 'i', 'f', 0, 0, 'I', 'I', 42, 0, 8, 0, 0, 0, 3, 0, 0x12, 1, 3, 0, 1, 0, 0, 0, 6, 0, 0, 0, 0x1a, 1, 5, 0, 1, 0, 0, 0, 50, 0, 0, 0,
+                                  0x28, 1, 3, 0, 1, 0, 0, 0, 2, 0, 0, 0, 0, 0, 0, 0, 240, 0, 0, 0, 1, 0, 0, 0};
+    if (exif)
+        heif_context_add_exif_metadata(context, handle, tiff, int(sizeof tiff));
+    Bytes out;
+    heif_writer writer{1, [](heif_context*, const void* data, std::size_t size, void* to) {
+                           static_cast<Bytes*>(to)->assign(static_cast<const unsigned char*>(data), static_cast<const unsigned char*>(data) + size);
+                           return heif_error{heif_error_Ok, heif_suberror_Unspecified, ""};
+                       }};
+    heif_context_write(context, &writer, &out);
+    heif_encoding_options_free(options);
+    heif_image_handle_release(handle);
+    heif_image_release(image);
+    heif_encoder_release(encoder);
+    heif_context_free(context);
+    return out;
+}
+
 class TestArtwork : public QObject {
     Q_OBJECT
 private slots:
@@ -159,6 +211,49 @@ private slots:
             QCOMPARE(p.info.height, 31);
             const Rgba c = decodePicture(p)->at(20, 15);
             QVERIFY2(std::abs(c.r - 240) < 6 && std::abs(c.b - 10) < 6 && c.a == 255, extension);
+        }
+    }
+
+    // A phone's picture, written by libheif's own encoders: HEIC and AVIF, turned by the file's own properties, with EXIF that says the same once
+    // more, and with opacity.
+    void phonePictures()
+    {
+        for (const auto compression : {heif_compression_HEVC, heif_compression_AV1}) {
+            const Bytes plain = phonePicture(compression, false, false), turned = phonePicture(compression, true, true);
+            const char* name = compression == heif_compression_HEVC ? "a.heic" : "a.avif";
+            const Picture p = pictureFromBytes(plain, name), t = pictureFromBytes(turned, name);
+            QVERIFY(p.info.format == PictureFormat::Heif && p.info.lossy);
+            QCOMPARE(std::pair(p.info.width, p.info.height), std::pair(96, 64));
+            QCOMPARE(p.info.ppiFrom, PpiSource::Assumed);
+            QCOMPARE(std::pair(t.info.width, t.info.height), std::pair(64, 96)); // a quarter to the right
+            QCOMPARE(t.info.ppi, 240.0);
+            const auto near = [](Rgba a, Rgba b) { return std::abs(a.r - b.r) < 10 && std::abs(a.g - b.g) < 10 && std::abs(a.b - b.b) < 10 && std::abs(a.a - b.a) < 10; };
+            const SharedRgba px = decodePicture(p), tx = decodePicture(t);
+            QVERIFY(near(px->at(10, 10), {200, 40, 60, 255}) && near(px->at(80, 10), {40, 160, 90, 255}) && near(px->at(10, 55), {30, 60, 190, 255}));
+            QVERIFY(near(tx->at(53, 10), {200, 40, 60, 255}) && near(tx->at(53, 80), {40, 160, 90, 255}) && near(tx->at(8, 10), {30, 60, 190, 255}));
+            QVERIFY(tx->at(16, 80).a < 10); // the clear corner
+            // By the matrices of SMPTE EG 432-1 and IEC 61966-2-1, worked out by hand: what P3 calls 40, 160, 90 is -65, 163, 82 in sRGB, red cut off at 0.
+            const Rgba wide = decodePicture(pictureFromBytes(phonePicture(compression, false, false, true), name))->at(80, 10);
+            QVERIFY2(near(wide, {0, 163, 82, 255}), qPrintable(QString("%1 %2 %3").arg(wide.r).arg(wide.g).arg(wide.b)));
+            // Cut short or damaged anywhere: one clear line, or a picture as large as it says.
+            std::mt19937 random(5);
+            for (int k = 0; k < 60; ++k) {
+                Bytes bad = turned;
+                if (k % 3 == 0)
+                    bad.resize(random() % bad.size());
+                for (int n = 0; n < 1 + k % 5 && k % 3; ++n)
+                    bad[random() % (k % 2 ? bad.size() : std::min<std::size_t>(bad.size(), 600))] = static_cast<unsigned char>(random());
+                try {
+                    const Picture damaged = pictureFromBytes(bad, name);
+                    const SharedRgba some = decodePicture(damaged);
+                    QCOMPARE(some->width(), damaged.info.width);
+                } catch (const Error& e) {
+                    QVERIFY(e.kind() == ErrorKind::Input && std::string_view(e.what()).find(name) != std::string_view::npos);
+                }
+            }
+            std::stop_source stop;
+            stop.request_stop();
+            QVERIFY_THROWS_EXCEPTION(Cancelled, decodePicture(p, Work{stop.get_token(), {}}));
         }
     }
 

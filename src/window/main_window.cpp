@@ -276,7 +276,7 @@ std::vector<KeyHint> MainWindow::keyHints() const
 void MainWindow::choosePictures()
 {
     const QStringList files = QFileDialog::getOpenFileNames(this, tr("Add pictures or an order list"), QSettings().value("pictures").toString(),
-                                                            tr("Pictures (*.png *.jpg *.jpeg *.tif *.tiff *.webp *.bmp *.gif *.svg);;Order lists (*.csv);;All files (*)"));
+                                                            pictureFiles() + tr(";;Order lists (*.csv);;All files (*)"));
     if (files.isEmpty())
         return;
     QSettings().setValue("pictures", QFileInfo(files.first()).absolutePath());
@@ -286,7 +286,7 @@ void MainWindow::choosePictures()
 void MainWindow::replacePicture()
 {
     const QString file = QFileDialog::getOpenFileName(this, tr("A newer picture in its place"), QSettings().value("pictures").toString(),
-                                                      tr("Pictures (*.png *.jpg *.jpeg *.tif *.tiff *.webp *.bmp *.gif *.svg);;All files (*)"));
+                                                      pictureFiles() + tr(";;All files (*)"));
     if (!file.isEmpty())
         files_->replacePicture(file);
 }

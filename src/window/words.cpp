@@ -33,6 +33,11 @@ QString refusal(const Derived& derived, const Job& job, Unit unit)
     return outside ? QCoreApplication::translate("Finding", "%1. Until then nothing is printed or cut.").arg(words(*outside, job, unit)) : QString();
 }
 
+QString pictureFiles()
+{
+    return QObject::tr("Pictures") + QStringLiteral(" (*.png *.jpg *.jpeg *.tif *.tiff *.webp *.heic *.heif *.avif *.bmp *.gif *.svg)");
+}
+
 QString text(const std::string& utf8) { return QString::fromUtf8(utf8.data(), qsizetype(utf8.size())); }
 
 QString number(double value, int decimals) { return plainLocale().toString(value == 0 ? 0.0 : value, 'f', decimals); }

@@ -29,6 +29,7 @@ QString title(const Finding& finding);                         // "Tight corner"
 QString figures(const Finding& finding, Unit unit);            // "0.11 of 0.25 mm"
 QString words(const Finding& finding, const Job& job, Unit unit);
 QString refusal(const Derived& derived, const Job& job, Unit unit); // why nothing may be printed or cut; empty: it may
+QString pictureFiles();                                         // a file dialog's filter of all pictures that are read
 QString text(const std::string& utf8);
 
 } // namespace yokai

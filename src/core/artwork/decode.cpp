@@ -69,6 +69,8 @@ RawPicture rawPicture(const Picture& picture, const Work& work)
         return readWebP(picture, work);
     case PictureFormat::Gif:
         return readGif(picture, work);
+    case PictureFormat::Heif:
+        return readHeif(picture, work);
     case PictureFormat::Bmp:
         return readBmp(picture, work);
     case PictureFormat::Svg:

@@ -1,4 +1,5 @@
 #include "artwork/artwork.h"
+#include "artwork/heif.h"
 #include "artwork/svg_size.h"
 #include "base/error.h"
 
@@ -239,6 +240,20 @@ void readGif(Reader r, PictureInfo& info)
     info.height = int(r.u16(8));
 }
 
+// Its own properties say how it is turned; what EXIF says of that is the same once more.
+void readHeifFacts(const Bytes& bytes, PictureInfo& info)
+{
+    info.format = PictureFormat::Heif;
+    info.lossy = true;
+    const auto facts = heifFacts(bytes);
+    if (!facts)
+        throw Reader::Short();
+    info.width = facts->width;
+    info.height = facts->height;
+    applyExif(info, facts->exif);
+    info.orientation = 1;
+}
+
 // A drawing has no pixels of its own: as many as are sharp at several times its size.
 void readSvgSize(const Bytes& bytes, PictureInfo& info)
 {
@@ -278,10 +293,12 @@ PictureInfo readPictureInfo(const Bytes& bytes, const std::string& name, int pag
             readBmp(r, info);
         else if (r.text(0, "GIF87a") || r.text(0, "GIF89a"))
             readGif(r, info);
+        else if (looksLikeHeif(bytes))
+            readHeifFacts(bytes, info);
         else if (looksLikeSvg(bytes))
             readSvgSize(bytes, info);
         else
-            throw fail("it is not a PNG, JPEG, TIFF, WebP, BMP or GIF picture, nor an SVG drawing; save it as one of these");
+            throw fail("it is not a PNG, JPEG, TIFF, WebP, BMP, GIF, HEIC or AVIF picture, nor an SVG drawing; save it as one of these");
         if (page >= info.pages)
             throw Reader::NoSuchPage();
     } catch (const Reader::NoSuchPage&) {

@@ -307,7 +307,7 @@ void CutPanel::refreshMachine()
 void CutPanel::openPicture()
 {
     const QString file = QFileDialog::getOpenFileName(window(), tr("A picture of the machine's bed"), QSettings().value("pictures").toString(),
-                                                      tr("Pictures (*.png *.jpg *.jpeg *.tif *.tiff *.webp *.bmp);;All files (*)"));
+                                                      pictureFiles() + tr(";;All files (*)"));
     if (!file.isEmpty())
         desk_.machining().openPhoto(file);
 }

@@ -182,7 +182,7 @@ void HandOffPanel::makeProof()
     maker_ = setting("hand-maker", tr("Maker"), tr("Your name, on every proof"), handoff::makerName(), keep);
     logo_ = setting("hand-logo", tr("Logo"), tr("A picture beside your name"), handoff::makerLogo(), keep);
     QWidget* logo = withButton(logo_, "hand-logo-choose", tr("Choose the logo"), [this, keep] {
-        const QString chosen = QFileDialog::getOpenFileName(window(), tr("Your logo"), logo_->text(), tr("Pictures (*.png *.jpg *.jpeg *.tif *.tiff *.webp *.bmp *.gif)"));
+        const QString chosen = QFileDialog::getOpenFileName(window(), tr("Your logo"), logo_->text(), pictureFiles());
         if (!chosen.isEmpty())
             logo_->setText(chosen);
         keep({});

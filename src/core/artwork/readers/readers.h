@@ -15,6 +15,7 @@ RawPicture readJpeg(const Picture& picture, const Work& work);
 RawPicture readTiff(const Picture& picture, const Work& work); // the picture's page
 RawPicture readWebP(const Picture& picture, const Work& work);
 RawPicture readGif(const Picture& picture, const Work& work); // the first frame, on the picture's whole canvas
+RawPicture readHeif(const Picture& picture, const Work& work); // HEIC and AVIF, turned as the file says
 RawPicture readBmp(const Picture& picture, const Work& work);
 RawPicture readSvgDrawing(const Picture& picture, const Work& work);
 
