@@ -58,6 +58,56 @@ private slots:
     void init() { open(); }
     void cleanup() { close(); }
 
+    // Several things in one scan: a press makes each a piece, straightened along its longest edge, at the scan's own scale.
+    void severalThingsInOneScan()
+    {
+        QImage scan(1200, 800, QImage::Format_RGB32);
+        scan.fill(QColor(250, 250, 248));
+        scan.setDotsPerMeterX(int(300 / 0.0254));
+        scan.setDotsPerMeterY(int(300 / 0.0254));
+        {
+            QPainter painter(&scan);
+            painter.setRenderHint(QPainter::Antialiasing);
+            const auto box = [&](QPointF at, double degrees, QSizeF size, QColor colour) {
+                painter.save();
+                painter.translate(at);
+                painter.rotate(degrees);
+                painter.fillRect(QRectF(QPointF(-size.width() / 2, -size.height() / 2), size), colour);
+                painter.restore();
+            };
+            box({260, 240}, 17, {300, 180}, QColor(160, 30, 60));
+            box({640, 300}, -8.5, {160, 340}, QColor(20, 90, 120));
+            painter.setBrush(QColor(60, 130, 60));
+            painter.setPen(Qt::NoPen);
+            painter.drawEllipse(QPointF(960, 300), 120, 120); // no edge to straighten
+        }
+        const QTemporaryDir dir;
+        const QString file = dir.filePath("scan.png");
+        QVERIFY(scan.save(file));
+        drop({file});
+        enter(Station::Artwork);
+        const double mm = 25.4 / 300, all = keptArea();
+        click("artwork-apart-level");
+        QCOMPARE(desk().job().pieces.size(), std::size_t(3));
+        // Largest first: the box of 340 x 160, the other, the disc; each alone in its frame and level.
+        const QSizeF sizes[] = {{160 * mm, 340 * mm}, {300 * mm, 180 * mm}, {240 * mm, 240 * mm}};
+        double sum = 0;
+        for (int k = 0; k < 3; ++k) {
+            desk().setPiece(k);
+            QVERIFY(settled());
+            const Rect kept = result().kept;
+            QVERIFY2(std::abs(kept.width() - sizes[k].width()) < 0.15 && std::abs(kept.height() - sizes[k].height()) < 0.15,
+                     qPrintable(QString("%1: %2 x %3").arg(k).arg(kept.width()).arg(kept.height())));
+            QCOMPARE(layer().parts->keptParts, 1);
+            sum += keptArea();
+        }
+        QVERIFY(std::abs(sum - all) < 0.005 * all);
+        QVERIFY(!find<QWidget>("artwork-apart")->isVisible()); // there is one thing in each
+        QTest::mouseClick(find<QToolButton>("undo"), Qt::LeftButton);
+        QVERIFY(settled());
+        QCOMPARE(desk().job().pieces.size(), std::size_t(1));
+    }
+
     // A photo has no paper: a box says where the subject is, and strokes what belongs to it.
     void subjectInABox()
     {

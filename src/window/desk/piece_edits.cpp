@@ -68,6 +68,32 @@ void cropToKept(Desk& desk, Length margin)
     });
 }
 
+int things(const Desk& desk)
+{
+    const PieceResult* r = desk.currentResult();
+    return r && desk.currentPiece() && !isLayered(*desk.currentPiece()) && r->layer().parts ? r->layer().parts->keptParts : 0;
+}
+
+void takeApart(Desk& desk, Straighten straighten, Length margin)
+{
+    const PieceResult* r = desk.currentResult();
+    const Piece* piece = desk.currentPiece();
+    if (!r || !piece)
+        return;
+    const std::vector<Piece> apart = takenApart(*piece, *r, straighten, margin.mm());
+    if (apart.empty())
+        return desk.say(Desk::tr("There is only one thing in this picture."), Severity::Warning);
+    const int at = desk.piece();
+    desk.edit(Desk::tr("take %1 apart").arg(QString::fromStdString(piece->name)), [&](Job& job) {
+        const PieceId gone = job.pieces[std::size_t(at)].id;
+        std::erase_if(job.placings, [&](const Placing& p) { return p.piece == gone; });
+        job.pieces.erase(job.pieces.begin() + at);
+        job.pieces.insert(job.pieces.begin() + at, apart.begin(), apart.end());
+    });
+    desk.setPiece(at);
+    desk.say(Desk::tr("%n pieces made of it.", nullptr, int(apart.size())));
+}
+
 std::optional<double> measuredLength(const Desk& desk)
 {
     const auto& measured = desk.hand().measured;

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "desk/desk.h"
+#include "job/take_apart.h"
 
 #include <QPointF>
 
@@ -15,6 +16,8 @@ std::optional<Rgba> colourAt(const PieceResult& r, QPointF mm);
 
 // Artwork. `mm` is in the frame as it is shown.
 void cropToKept(Desk& desk, Length margin);
+int things(const Desk& desk);                                      // kept parts that could each be a piece; 0 in colour layers
+void takeApart(Desk& desk, Straighten straighten, Length margin); // each kept part becomes a piece, in the place of this one
 std::optional<double> measuredLength(const Desk& desk); // mm, of what was measured
 void measuredIs(Desk& desk, Length length);             // the picture is as large as that makes it
 void straightenAlong(Desk& desk, QPointF from, QPointF to); // mm: what should be level or upright

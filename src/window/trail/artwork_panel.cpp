@@ -134,6 +134,15 @@ void ArtworkPanel::makeCrop()
     whole_ = new IconButton(QStringLiteral("close"), tr("Whole picture"), tr("Take the crop back"), this);
     whole_->setObjectName("artwork-whole");
     addGroup(tr("Tools"), {measure_, guide_, frame_, kept, whole_}, tr("The rest stays in the job and can be had back"));
+    const auto apart = [this](const char* icon, const QString& name, const QString& tip, Straighten straighten) {
+        auto* button = new IconButton(QLatin1String(icon), name, tip, this);
+        button->setObjectName(QStringLiteral("artwork-") + QLatin1String(icon));
+        connect(button, &QAbstractButton::clicked, this, [this, straighten] { edits::takeApart(desk_, straighten, margin_->length()); });
+        return button;
+    };
+    auto* pieces = apart("apart", tr("A piece for each"), tr("Each thing in the picture becomes a piece of its own"), Straighten::Nothing);
+    auto* level = apart("apart-level", tr("A straightened piece for each"), tr("Each becomes a piece, turned until its longest straight edge is level or upright"), Straighten::EachThing);
+    keepShown(addGroup(tr("Several things"), {pieces, level}, tr("As in a scan of many; the crop margin is left round each")), [this] { return edits::things(desk_) > 1; });
     connect(frame_, &QAbstractButton::clicked, this, [this] { desk_.hold(Hold::Frame); });
     connect(whole_, &QAbstractButton::clicked, this, [this] { desk_.editPiece(tr("take the crop back"), [](Piece& p) { p.artwork.crop.reset(); }); });
 

@@ -1,0 +1,109 @@
+#include "job/take_apart.h"
+
+#include "job/colour_layers.h"
+
+#include <opencv2/imgproc.hpp>
+
+#include <cmath>
+#include <numbers>
+
+namespace yokai {
+
+namespace {
+
+// What the rule found by itself, said.
+void settle(RuleSpec& rule, const Coverage& used)
+{
+    if (rule.rule == KeepRule::Auto)
+        rule.rule = used.rule;
+    if (!rule.level && rule.rule != KeepRule::Subject && rule.rule != KeepRule::All)
+        rule.level = used.level;
+    if (rule.rule == KeepRule::Paper && rule.papers.empty())
+        for (const Rgba paper : used.papers)
+            rule.papers.push_back({paper});
+}
+
+} // namespace
+
+double turnToLevel(const Contour& outline)
+{
+    std::vector<cv::Point2f> points, hull, corners;
+    for (const Point p : outline.points)
+        points.emplace_back(float(p.x), float(p.y));
+    if (points.size() < 3)
+        return 0;
+    cv::convexHull(points, hull);
+    const double around = cv::arcLength(hull, true);
+    constexpr double flat = 0.006, worth = 0.12; // of the way round: how straight an edge has to be, and how long
+    cv::approxPolyDP(hull, corners, flat * around, true);
+    double longest = 0;
+    cv::Point2f from, along;
+    for (std::size_t k = 0; k < corners.size(); ++k) {
+        const cv::Point2f edge = corners[(k + 1) % corners.size()] - corners[k];
+        if (const double length = std::hypot(edge.x, edge.y); length > longest) {
+            longest = length;
+            from = corners[k];
+            along = edge * float(1 / length);
+        }
+    }
+    if (longest < worth * around)
+        return 0;
+    // By all of the outline that lies along it, but for its ends, which may be round.
+    std::vector<cv::Point2f> on;
+    constexpr double ends = 0.12;
+    for (const cv::Point2f p : points)
+        if (const double at = (p - from).dot(along), off = std::abs((p - from).cross(along)); at > ends * longest && at < (1 - ends) * longest && off < flat * around)
+            on.push_back(p);
+    if (on.size() < 8)
+        return 0;
+    cv::Vec4f line;
+    cv::fitLine(on, line, cv::DIST_HUBER, 0, 0.01, 0.01);
+    const double degrees = std::atan2(line[1], line[0]) * 180 / std::numbers::pi;
+    return -(degrees - 90 * std::round(degrees / 90));
+}
+
+std::vector<Piece> takenApart(const Piece& piece, const PieceResult& result, Straighten straighten, double margin)
+{
+    std::vector<Piece> out;
+    if (isLayered(piece) || !result.layer().parts || !result.layer().coverage)
+        return out;
+    const Parts& parts = *result.layer().parts;
+    const auto isThing = [](const Part& p) { return !p.opening && p.kept && p.contour >= 0; };
+    if (std::count_if(parts.all.begin(), parts.all.end(), isThing) < 2)
+        return out;
+    const Affine back = result.sourceToMm.inverse();
+    for (const Part& part : parts.all) {
+        if (!isThing(part))
+            continue;
+        const Contour& outline = parts.contours[std::size_t(part.contour)];
+        Piece own = piece;
+        own.id = {};
+        own.name = piece.name + " " + std::to_string(out.size() + 1);
+        ArtworkSpec& artwork = own.artwork;
+        if (straighten == Straighten::EachThing) {
+            double turn = artwork.straighten + turnToLevel(outline);
+            constexpr double most = 45;
+            for (; turn > most; turn -= 90)
+                artwork.turnRight();
+            for (; turn < -most; turn += 90)
+                artwork.turnLeft();
+            artwork.straightenTo(turn);
+        }
+        artwork.crop.reset();
+        // The contour is in pixels of the working copy.
+        const Affine toFrame = artwork.sourceToMm() * back * Affine::scale(1 / result.pxPerMm, 1 / result.pxPerMm);
+        Polyline shown;
+        for (const Point p : outline.points)
+            shown.push_back(toFrame(p));
+        artwork.cropTo(bounds(shown).grown(margin));
+        Layer& layer = own.layers.front();
+        settle(layer.keep, *result.layer().coverage);
+        for (const Part& other : parts.all)
+            if (isThing(other) && &other != &part)
+                layer.keep.byHand.push_back({back(other.inside), false});
+        out.push_back(std::move(own));
+    }
+    return out;
+}
+
+} // namespace yokai
