@@ -159,14 +159,14 @@ private slots:
     // What was written is read with the same geometry and kinds; lines drawn piece by piece become one; what cannot come in is named.
     void cutFilesAreRead()
     {
-        for (const char* name : {"a.svg", "a.dxf", "b.dxf", "c.dxf"}) {
+        for (const char* name : {"a.svg", "a.dxf", "b.dxf", "c.dxf", "a.pdf"}) {
             const QString dxf = QString(name) == "b.dxf" ? "r12" : QString(name) == "c.dxf" ? "splines" : "arcs";
             QCOMPARE(batch({"sheet", YOKAI_DEMO_JOB, "--dxf", dxf, "--cut", file(name)}).code, 0);
         }
         const Job job = openProject(YOKAI_DEMO_JOB);
         StepCache cache;
         const Drawing truth = drawSheet(job, derive(job, cache), 0, Content::Cut);
-        for (const char* name : {"a.svg", "a.dxf", "b.dxf", "c.dxf"}) {
+        for (const char* name : {"a.svg", "a.dxf", "b.dxf", "c.dxf", "a.pdf"}) {
             const CutFile f = openCutFile(file(name).toStdString());
             QCOMPARE(f.drawing.marks.size(), truth.marks.size());
             for (std::size_t k = 0; k < truth.marks.size(); ++k)
@@ -203,11 +203,41 @@ private slots:
         QVERIFY(std::abs(bare["plan"].toArray()[0].toObject()["cut_mm"].toDouble() - 4 * 25.4) < 1e-3);
         QCOMPARE(json(batch({"plan", file("bare.svg"), "--report", "-"}).bytes)["artwork"].toObject()["upi_from"].toString(), QString("assumed"));
         for (const auto& [name, text] :
-             {std::pair("x.svg", "<svg"), {"y.svg", "<html/>"}, {"z.svg", "<svg/>"}, {"w.dxf", "hello"}, {"v.dxf", "0\nSECTION\n0\nEOF\n"}}) {
+             {std::pair("x.svg", "<svg"), {"y.svg", "<html/>"}, {"z.svg", "<svg/>"}, {"w.dxf", "hello"}, {"v.dxf", "0\nSECTION\n0\nEOF\n"}, {"u.pdf", "%PDF-1.4 hello"}}) {
             write(file(name), text);
             const Ran r = batch({"plan", file(name), "--report", "-"});
             QCOMPARE(r.code, 3);
             QCOMPARE(r.err.count('\n'), 1);
+        }
+    }
+
+    // Pages that other programs wrote: a drawing by librsvg through cairo, and once more through Ghostscript, with groups in forms, a page turned
+    // round and one in larger units. The same lines as in the drawing they come from, by their colours; what cannot come in is named.
+    void pdfOfOthers()
+    {
+        write(file("own.svg"), "<svg xmlns='http://www.w3.org/2000/svg' xmlns:xlink='http://www.w3.org/1999/xlink' width='120mm' height='80mm' viewBox='0 0 120 80'>"
+                               "<g fill='none' stroke='#5b2fb8' stroke-width='.1' opacity='0.5' transform='rotate(8 60 40)'><rect x='20' y='20' width='50' height='30' rx='6'/>"
+                               "<path stroke='#0b8277' d='M30 30c10-8 20 8 30 0'/></g><circle cx='95' cy='60' r='12' fill='none' stroke='#b97a10' stroke-width='.1'/>"
+                               "<text x='10' y='70' font-size='6'>no</text></svg>");
+        QCOMPARE(run("/usr/bin/rsvg-convert", {"-f", "pdf", "-o", file("cairo.pdf"), file("own.svg")}).code, 0);
+        QCOMPARE(run("/usr/bin/gs", {"-q", "-dNOPAUSE", "-dBATCH", "-sDEVICE=pdfwrite", "-sOutputFile=" + file("gs.pdf"), file("cairo.pdf")}).code, 0);
+        QCOMPARE(run("/usr/bin/qpdf", {file("gs.pdf"), file("turned.pdf"), "--rotate=90"}).code, 0);
+        const CutFile own = openCutFile(file("own.svg").toStdString());
+        for (const char* name : {"cairo.pdf", "gs.pdf", "turned.pdf"}) {
+            const CutFile f = openCutFile(file(name).toStdString());
+            const bool turned = name == std::string_view("turned.pdf");
+            QVERIFY2(std::abs(f.drawing.width - (turned ? 80 : 120)) < 0.02, qPrintable(QString("%1: %2").arg(name).arg(f.drawing.width)));
+            QCOMPARE(f.drawing.cuts.size(), own.drawing.cuts.size());
+            QVERIFY(std::find(f.leftOut.begin(), f.leftOut.end(), "text") != f.leftOut.end());
+            for (const CutItem& item : f.drawing.cuts)
+                for (const Point p : flatten(item.path, 0.01)) {
+                    const Point at = turned ? Point{p.y, 80 - p.x} : p;
+                    double off = 1e9;
+                    for (const CutItem& t : own.drawing.cuts)
+                        if (t.kind == item.kind)
+                            off = std::min(off, nearestPlace({t.path}, at)->away);
+                    QVERIFY2(off < 0.02, qPrintable(QString("%1: %2").arg(name).arg(off)));
+                }
         }
     }
 
@@ -219,6 +249,7 @@ private slots:
         QTest::newRow("svg") << "d.svg" << QStringList{};
         QTest::newRow("dxf, arcs") << "d.dxf" << QStringList{"--dxf", "arcs"};
         QTest::newRow("dxf, splines") << "e.dxf" << QStringList{"--dxf", "splines"};
+        QTest::newRow("pdf") << "d.pdf" << QStringList{};
     }
     void damagedCutFiles()
     {

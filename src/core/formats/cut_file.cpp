@@ -50,14 +50,31 @@ void tellCopies(CutItems& items, const Work& work)
 
 } // namespace
 
-bool isCutFile(const std::filesystem::path& path) { return endingOf(path) == ".svg" || endingOf(path) == ".dxf"; }
+void addMark(std::vector<Mark>& marks, const Path& path)
+{
+    const bool bracket = !path.closed && path.segments.size() == 2;
+    const Rect box = bounds(path);
+    const Point centre = bracket ? path.segments.front().end : box.centre();
+    constexpr double same = 0.01; // mm
+    for (const Mark& m : marks)
+        if (distance(m.centre, centre) < same)
+            return;
+    marks.push_back({centre, std::max(box.width(), box.height()), false, bracket ? MarkStyle::Brackets : path.closed ? MarkStyle::Dots : MarkStyle::Crosses});
+}
+
+bool isCutFile(const std::filesystem::path& path)
+{
+    const std::string ending = endingOf(path);
+    return ending == ".svg" || ending == ".dxf" || ending == ".pdf";
+}
 
 CutFile openCutFile(const std::filesystem::path& path, double unitsAnInch, const Work& work)
 {
     if (!isCutFile(path))
-        throw Error(ErrorKind::Usage, "'{}' is no cut file that is read; give an .svg, a .dxf or a .yokai job", path.string());
+        throw Error(ErrorKind::Usage, "'{}' is no cut file that is read; give an .svg, a .dxf, a .pdf or a .yokai job", path.string());
     const Bytes bytes = readFile(path);
-    CutFile file = endingOf(path) == ".svg" ? readSvg(bytes, path.string(), unitsAnInch, work) : readDxf(bytes, path.string(), work);
+    const std::string ending = endingOf(path), name = path.string();
+    CutFile file = ending == ".svg" ? readSvg(bytes, name, unitsAnInch, work) : ending == ".pdf" ? readPdf(bytes, name, work) : readDxf(bytes, name, work);
     joinOpenLines(file.drawing.cuts);
     if (file.drawing.cuts.empty())
         throw Error(ErrorKind::Input, "there is no line to cut in '{}'; draw its lines as paths", path.string());

@@ -258,7 +258,7 @@ private:
                 continue;
             Path path = transformed(own, state.toMm);
             if (state.marks) {
-                addMark(path);
+                addMark(out_.drawing.marks, path);
                 continue;
             }
             CutItem item;
@@ -274,21 +274,6 @@ private:
                 return kind.kind;
         return LineKind::Through;
     }
-    // A disc's middle, a cross's, which is that of both its lines, or a bracket's corner.
-    void addMark(const Path& path)
-    {
-        const bool bracket = !path.closed && path.segments.size() == 2;
-        const Rect box = bounds(path);
-        const Point centre = bracket ? path.segments.front().end : box.centre();
-        for (const Mark& m : out_.drawing.marks)
-            if (distance(m.centre, centre) < 0.01)
-                return;
-        out_.drawing.marks.push_back({centre, std::max(box.width(), box.height()), false,
-                                      bracket       ? MarkStyle::Brackets
-                                      : path.closed ? MarkStyle::Dots
-                                                    : MarkStyle::Crosses});
-    }
-
     CutFile& out_;
     const Work& work_;
     std::map<std::string, pugi::xml_node> byId_;
