@@ -159,14 +159,14 @@ private slots:
     // What was written is read with the same geometry and kinds; lines drawn piece by piece become one; what cannot come in is named.
     void cutFilesAreRead()
     {
-        for (const char* name : {"a.svg", "a.dxf", "b.dxf", "c.dxf", "a.pdf"}) {
+        for (const char* name : {"a.svg", "a.dxf", "b.dxf", "c.dxf", "a.pdf", "a.eps"}) {
             const QString dxf = QString(name) == "b.dxf" ? "r12" : QString(name) == "c.dxf" ? "splines" : "arcs";
             QCOMPARE(batch({"sheet", YOKAI_DEMO_JOB, "--dxf", dxf, "--cut", file(name)}).code, 0);
         }
         const Job job = openProject(YOKAI_DEMO_JOB);
         StepCache cache;
         const Drawing truth = drawSheet(job, derive(job, cache), 0, Content::Cut);
-        for (const char* name : {"a.svg", "a.dxf", "b.dxf", "c.dxf", "a.pdf"}) {
+        for (const char* name : {"a.svg", "a.dxf", "b.dxf", "c.dxf", "a.pdf", "a.eps"}) {
             const CutFile f = openCutFile(file(name).toStdString());
             QCOMPARE(f.drawing.marks.size(), truth.marks.size());
             for (std::size_t k = 0; k < truth.marks.size(); ++k)
@@ -203,7 +203,7 @@ private slots:
         QVERIFY(std::abs(bare["plan"].toArray()[0].toObject()["cut_mm"].toDouble() - 4 * 25.4) < 1e-3);
         QCOMPARE(json(batch({"plan", file("bare.svg"), "--report", "-"}).bytes)["artwork"].toObject()["upi_from"].toString(), QString("assumed"));
         for (const auto& [name, text] :
-             {std::pair("x.svg", "<svg"), {"y.svg", "<html/>"}, {"z.svg", "<svg/>"}, {"w.dxf", "hello"}, {"v.dxf", "0\nSECTION\n0\nEOF\n"}, {"u.pdf", "%PDF-1.4 hello"}}) {
+             {std::pair("x.svg", "<svg"), {"y.svg", "<html/>"}, {"z.svg", "<svg/>"}, {"w.dxf", "hello"}, {"v.dxf", "0\nSECTION\n0\nEOF\n"}, {"u.pdf", "%PDF-1.4 hello"}, {"t.eps", "%!PS hello"}}) {
             write(file(name), text);
             const Ran r = batch({"plan", file(name), "--report", "-"});
             QCOMPARE(r.code, 3);
@@ -222,6 +222,9 @@ private slots:
         QCOMPARE(run("/usr/bin/rsvg-convert", {"-f", "pdf", "-o", file("cairo.pdf"), file("own.svg")}).code, 0);
         QCOMPARE(run("/usr/bin/gs", {"-q", "-dNOPAUSE", "-dBATCH", "-sDEVICE=pdfwrite", "-sOutputFile=" + file("gs.pdf"), file("cairo.pdf")}).code, 0);
         QCOMPARE(run("/usr/bin/qpdf", {file("gs.pdf"), file("turned.pdf"), "--rotate=90"}).code, 0);
+        // A program that reaches for a file beside it, or for one that is not its own, gets none of it.
+        write(file("reach.eps"), "%!PS-Adobe-3.0 EPSF-3.0\n%%BoundingBox: 0 0 100 100\n(/etc/hostname) (r) file pop 10 10 moveto 90 90 lineto stroke showpage\n");
+        QCOMPARE(batch({"plan", file("reach.eps"), "--report", "-"}).code, 3);
         const CutFile own = openCutFile(file("own.svg").toStdString());
         for (const char* name : {"cairo.pdf", "gs.pdf", "turned.pdf"}) {
             const CutFile f = openCutFile(file(name).toStdString());

@@ -42,7 +42,7 @@ int linesOf(const Options& o)
     const double begin = now();
     const std::string& path = o.inputs.front();
     if (!isCutFile(path))
-        throw Error(ErrorKind::Usage, "--as lines takes a drawing, and '{}' is none that is read; give an .svg, a .dxf or a .pdf", path);
+        throw Error(ErrorKind::Usage, "--as lines takes a drawing, and '{}' is none that is read; give an .svg, a .dxf, a .pdf or an .eps", path);
     Job job; // of nothing but its settings
     applyTo(job, o);
     CutFile file = openCutFile(path, o.upi.empty() ? cssUnitsAnInch : plainOption(o.upi, "--upi", 1, 10'000));

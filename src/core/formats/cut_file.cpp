@@ -65,16 +65,19 @@ void addMark(std::vector<Mark>& marks, const Path& path)
 bool isCutFile(const std::filesystem::path& path)
 {
     const std::string ending = endingOf(path);
-    return ending == ".svg" || ending == ".dxf" || ending == ".pdf";
+    return ending == ".svg" || ending == ".dxf" || ending == ".pdf" || ending == ".eps";
 }
 
 CutFile openCutFile(const std::filesystem::path& path, double unitsAnInch, const Work& work)
 {
     if (!isCutFile(path))
-        throw Error(ErrorKind::Usage, "'{}' is no cut file that is read; give an .svg, a .dxf, a .pdf or a .yokai job", path.string());
+        throw Error(ErrorKind::Usage, "'{}' is no cut file that is read; give an .svg, a .dxf, a .pdf, an .eps or a .yokai job", path.string());
     const Bytes bytes = readFile(path);
     const std::string ending = endingOf(path), name = path.string();
-    CutFile file = ending == ".svg" ? readSvg(bytes, name, unitsAnInch, work) : ending == ".pdf" ? readPdf(bytes, name, work) : readDxf(bytes, name, work);
+    CutFile file = ending == ".svg"   ? readSvg(bytes, name, unitsAnInch, work)
+                   : ending == ".pdf" ? readPdf(bytes, name, work)
+                   : ending == ".eps" ? readEps(bytes, name, work)
+                                      : readDxf(bytes, name, work);
     joinOpenLines(file.drawing.cuts);
     if (file.drawing.cuts.empty())
         throw Error(ErrorKind::Input, "there is no line to cut in '{}'; draw its lines as paths", path.string());

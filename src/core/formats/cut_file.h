@@ -17,13 +17,14 @@ struct CutFile {
     std::vector<std::string> leftOut; // what it holds that cannot come in: "text", "image"
 };
 
-// SVG, DXF or PDF, by its extension. Throws Error(Input) where it cannot be read or holds no line.
+// SVG, DXF, PDF or EPS, by its extension. Throws Error(Input) where it cannot be read or holds no line.
 CutFile openCutFile(const std::filesystem::path& path, double unitsAnInch = cssUnitsAnInch, const Work& work = {});
 bool isCutFile(const std::filesystem::path& path);
 
 CutFile readSvg(const Bytes& bytes, const std::string& name, double unitsAnInch, const Work& work = {});
 // The first page's own paths, by their inks, layers and colours.
 CutFile readPdf(const Bytes& bytes, const std::string& name, const Work& work = {});
+CutFile readEps(const Bytes& bytes, const std::string& name, const Work& work = {}); // by Ghostscript, where that is installed
 CutFile readDxf(const Bytes& bytes, const std::string& name, const Work& work = {});
 
 
