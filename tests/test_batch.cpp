@@ -7,6 +7,8 @@
 #include <QTemporaryDir>
 #include <QTest>
 
+#include <numbers>
+
 #include <unistd.h>
 
 using namespace yokai::test;
@@ -49,7 +51,19 @@ private slots:
         // What is none, or says no size, is refused.
         write(file("open.svg"), "<svg xmlns='http://www.w3.org/2000/svg' width='50mm' height='40mm'><circle r='10'>");
         write(file("nosize.svg"), "<svg xmlns='http://www.w3.org/2000/svg'><circle r='10'/></svg>");
-        for (const char* bad : {"open.svg", "nosize.svg"}) {
+        // A page of a PDF, as librsvg and cairo write it: the same disc, on nothing, at its size; another page of two; locked and cut short.
+        write(file("page.svg"), "<svg xmlns='http://www.w3.org/2000/svg' width='50mm' height='40mm' viewBox='0 0 50 40'><circle cx='25' cy='20' r='10' fill='#2a6f4b'/></svg>");
+        write(file("page2.svg"), "<svg xmlns='http://www.w3.org/2000/svg' width='50mm' height='40mm' viewBox='0 0 50 40'><rect x='10' y='10' width='30' height='20' fill='#2a6f4b'/></svg>");
+        QCOMPARE(run("/usr/bin/rsvg-convert", {"-f", "pdf", "-o", file("page.pdf"), file("page.svg"), file("page2.svg")}).code, 0);
+        const QJsonObject page = report("outline", file("page.pdf"), {"--line", "through:0"});
+        QVERIFY(std::abs(page["lines"].toArray()[0].toObject()["area_mm2"].toDouble() - std::numbers::pi * 100) < 0.3);
+        const QJsonArray sides = page["artwork"].toObject()["size_mm"].toArray();
+        QVERIFY(std::abs(sides[0].toDouble() - 50) < 0.05 && std::abs(sides[1].toDouble() - 40) < 0.05);
+        QVERIFY(std::abs(report("outline", file("page.pdf"), {"--page", "2", "--line", "through:0"})["lines"].toArray()[0].toObject()["area_mm2"].toDouble() - 600) < 0.5);
+        QCOMPARE(batch({"outline", file("page.pdf"), "--page", "3", "--report", "-"}).code, 3);
+        QCOMPARE(run("/usr/bin/qpdf", {"--encrypt", "a", "b", "256", "--", file("page.pdf"), file("locked.pdf")}).code, 0);
+        write(file("short.pdf"), read(file("page.pdf")).left(700));
+        for (const char* bad : {"open.svg", "nosize.svg", "locked.pdf", "short.pdf"}) {
             const Ran r = batch({"outline", file(bad), "--report", "-"});
             QVERIFY2(r.code == 3 && r.err.count('\n') == 1 && r.err.contains(bad), qPrintable(r.err));
         }

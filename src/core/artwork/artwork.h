@@ -22,7 +22,7 @@
 
 namespace yokai {
 
-enum class PictureFormat { Png, Jpeg, Tiff, WebP, Bmp, Gif, Heif, Svg }; // SVG: drawn, as large as is sharp at any size it is printed at
+enum class PictureFormat { Png, Jpeg, Tiff, WebP, Bmp, Gif, Heif, Svg, Pdf }; // SVG, PDF: drawn, as large as is sharp at any size it is printed at
 enum class PpiSource { File, Assumed };
 
 struct PictureInfo {
@@ -31,7 +31,7 @@ struct PictureInfo {
     double ppi = 300;          // across; files whose two resolutions differ are taken by the first
     PpiSource ppiFrom = PpiSource::Assumed;
     int orientation = 1;     // EXIF 1..8; the pixels are turned upright when decoded
-    int pages = 1, page = 0; // of a TIFF; of all others only the first frame is read
+    int pages = 1, page = 0; // of a TIFF or a PDF; of all others only the first frame is read
     bool lossy = false;      // compressed so that edges fray (JPEG, HEIC, AVIF)
     bool inks = false;       // a JPEG in cyan, magenta, yellow and black
     bool sized = true;       // else an SVG in units of its own, of which 96 are taken for an inch

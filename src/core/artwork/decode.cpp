@@ -75,6 +75,8 @@ RawPicture rawPicture(const Picture& picture, const Work& work)
         return readBmp(picture, work);
     case PictureFormat::Svg:
         return readSvgDrawing(picture, work);
+    case PictureFormat::Pdf:
+        return readPdfPage(picture, work);
     }
     return {};
 }

@@ -1,5 +1,6 @@
 #include "artwork/artwork.h"
 #include "artwork/heif.h"
+#include "artwork/pdf_page.h"
 #include "artwork/svg_size.h"
 #include "base/error.h"
 
@@ -254,20 +255,40 @@ void readHeifFacts(const Bytes& bytes, PictureInfo& info)
     info.orientation = 1;
 }
 
-// A drawing has no pixels of its own: as many as are sharp at several times its size.
+// A drawing has no pixels of its own: as many as are sharp at several times its size, mm.
+void sizeDrawing(PictureInfo& info, double width, double height)
+{
+    constexpr double longest = 3000, finest = 600; // px of the longer side; ppi of what is larger
+    const double side = std::max(width, height), px = std::min(std::max(longest, side / 25.4 * finest), 0.8 * mostPixelsAcross);
+    const double pxPerMm = px / side;
+    info.width = std::max(1, int(std::lround(width * pxPerMm)));
+    info.height = std::max(1, int(std::lround(height * pxPerMm)));
+    info.ppi = pxPerMm * 25.4;
+    info.ppiFrom = PpiSource::File;
+}
+
+void readPdfPage(const Bytes& bytes, PictureInfo& info, int page)
+{
+    info.format = PictureFormat::Pdf;
+    const auto facts = pdfPageFacts(bytes, page);
+    if (!facts || facts->pages < 1)
+        throw Reader::Short();
+    info.pages = facts->pages;
+    info.page = page;
+    if (page >= facts->pages)
+        throw Reader::NoSuchPage();
+    if (!(facts->width > 0 && facts->height > 0))
+        throw Reader::Short();
+    sizeDrawing(info, facts->width, facts->height);
+}
+
 void readSvgSize(const Bytes& bytes, PictureInfo& info)
 {
     info.format = PictureFormat::Svg;
     const auto size = svgSize(bytes);
     if (!size)
         throw Reader::Short();
-    constexpr double longest = 3000, finest = 600; // px of the longer side; ppi of what is larger
-    const double side = std::max(size->width, size->height), px = std::min(std::max(longest, side / 25.4 * finest), 0.8 * mostPixelsAcross);
-    const double pxPerMm = px / side;
-    info.width = std::max(1, int(std::lround(size->width * pxPerMm)));
-    info.height = std::max(1, int(std::lround(size->height * pxPerMm)));
-    info.ppi = pxPerMm * 25.4;
-    info.ppiFrom = PpiSource::File;
+    sizeDrawing(info, size->width, size->height);
     info.sized = size->physical;
 }
 
@@ -295,10 +316,12 @@ PictureInfo readPictureInfo(const Bytes& bytes, const std::string& name, int pag
             readGif(r, info);
         else if (looksLikeHeif(bytes))
             readHeifFacts(bytes, info);
+        else if (looksLikePdf(bytes))
+            readPdfPage(bytes, info, page);
         else if (looksLikeSvg(bytes))
             readSvgSize(bytes, info);
         else
-            throw fail("it is not a PNG, JPEG, TIFF, WebP, BMP, GIF, HEIC or AVIF picture, nor an SVG drawing; save it as one of these");
+            throw fail("it is not a PNG, JPEG, TIFF, WebP, BMP, GIF, HEIC or AVIF picture, nor an SVG or PDF drawing; save it as one of these");
         if (page >= info.pages)
             throw Reader::NoSuchPage();
     } catch (const Reader::NoSuchPage&) {

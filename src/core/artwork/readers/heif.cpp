@@ -1,14 +1,11 @@
 #include "artwork/heif.h"
 
-#include "artwork/readers/readers.h"
+#include "artwork/readers/drawn.h"
 
 #include <lcms2.h>
 #include <libheif/heif.h>
 
-#include <chrono>
-#include <future>
 #include <memory>
-#include <thread>
 
 namespace yokai {
 
@@ -146,16 +143,9 @@ std::optional<HeifFacts> heifFacts(const Bytes& bytes)
     return out;
 }
 
-// The library cannot be stopped: what is no longer wanted is decoded to its end by a thread of its own, and thrown away.
 RawPicture readHeif(const Picture& picture, const Work& work)
 {
-    std::packaged_task<RawPicture()> task([bytes = picture.bytes] { return decoded(*bytes); });
-    std::future<RawPicture> made = task.get_future();
-    std::thread(std::move(task)).detach();
-    constexpr auto look = std::chrono::milliseconds(5);
-    while (made.wait_for(look) != std::future_status::ready)
-        work.check();
-    return made.get();
+    return readApart([bytes = picture.bytes] { return decoded(*bytes); }, work);
 }
 
 } // namespace yokai
