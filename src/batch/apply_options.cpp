@@ -5,6 +5,7 @@
 
 #include "artwork/svg_size.h"
 
+#include "formats/drawn_piece.h"
 #include "formats/machine/own_files.h"
 
 #include "base/error.h"
@@ -17,6 +18,7 @@
 #include <algorithm>
 #include <charconv>
 #include <filesystem>
+#include <iostream>
 #include <iterator>
 
 namespace yokai::batch {
@@ -453,8 +455,25 @@ void applyTo(Job& job, const Options& o)
     giveIds(job);
 }
 
+CutFile drawingOf(const std::string& path, const Options& options)
+{
+    if (!isCutFile(path))
+        throw Error(ErrorKind::Usage, "--as lines takes a drawing, and '{}' is none that is read; give an .svg, a .dxf, a .pdf or an .eps", path);
+    CutFile file = openCutFile(path, options.upi.empty() ? cssUnitsAnInch : plainOption(options.upi, "--upi", 1, 10'000));
+    for (const std::string& left : file.leftOut)
+        std::cerr << "yokai-batch: " << left << " in '" << path << "' cannot come in as a line and is left out\n";
+    return file;
+}
+
 Piece pieceOf(const std::string& path, const Options& options)
 {
+    if (options.asLines()) {
+        if (!options.lines.empty())
+            throw Error(ErrorKind::Usage, "--line goes with --as artwork: with --as lines the drawing's own are cut");
+        Piece drawn = pieceOfLines(drawingOf(path, options), std::filesystem::path(path).filename().string());
+        applyTo(drawn, options);
+        return drawn;
+    }
     Piece piece;
     piece.artwork.picture = openPicture(path);
     if (!options.page.empty())

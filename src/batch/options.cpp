@@ -26,6 +26,13 @@ std::string knownFormats(bool images)
 
 } // namespace
 
+bool Options::asLines() const
+{
+    if (!as.empty() && as != "lines" && as != "artwork")
+        throw Error(ErrorKind::Usage, "--as '{}' is no way to take a drawing; use artwork or lines", as);
+    return as == "lines";
+}
+
 void Options::requireOutput() const
 {
     if (out.empty() && print.empty() && cut.empty() && proof.empty() && report.empty())
@@ -78,7 +85,8 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
         verb->add_flag("--mirror", o.mirror, "left for right");
         verb->add_option("--recipe", o.recipe, "all settings of a .yokai job's first piece, or of a saved recipe; other options over them");
         verb->add_option("--upi", o.upi, "units an inch of an SVG without a physical size (96)");
-        verb->add_option("--page", o.page, "of a TIFF with several pages (1)");
+        verb->add_option("--as", o.as, "of a drawing: artwork (to cut around) or lines (its paths are the cut lines; SVG, DXF, PDF or EPS) (artwork)");
+        verb->add_option("--page", o.page, "of a TIFF or PDF with several pages (1)");
         verb->add_option("--tab", o.tabs, "a tab to hang it by, as 10mm/4mm@top: across/its hole@top, right, bottom, left or X,Y; again for more")
             ->expected(1)
             ->take_all();
@@ -132,7 +140,6 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
     };
     CLI::App* outline = app.add_subcommand("outline", "the cut lines of one picture, alone");
     outline->add_option("ART", o.inputs, "the picture, or a drawing")->required()->expected(1);
-    outline->add_option("--as", o.as, "of a drawing: artwork (to cut around) or lines (its paths are the cut lines; SVG or DXF) (artwork)");
     pieceOptions(outline);
     limits(outline);
     output(outline);

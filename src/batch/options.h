@@ -1,6 +1,7 @@
 // The command line of yokai-batch, read into plain values.
 #pragma once
 
+#include "formats/cut_file.h"
 #include "formats/drawing.h"
 #include "job/job.h"
 
@@ -46,6 +47,7 @@ struct Options {
 
     // What is to be written: at least one file or the report, checked before any work.
     void requireOutput() const;
+    bool asLines() const; // of drawings
 };
 
 // Reads the command line. A finished run (--help, --version) or wrong usage ends
@@ -60,5 +62,7 @@ void applyTo(SheetSpec& sheet, const Options& options);
 void applyTo(PlanSpec& plan, const Options& options, double sheetWidth, double sheetHeight);
 
 Piece pieceOf(const std::string& path, const Options& options);
+// A drawing whose own paths are wanted; what cannot come in is said.
+CutFile drawingOf(const std::string& path, const Options& options);
 
 } // namespace yokai::batch

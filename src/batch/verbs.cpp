@@ -40,12 +40,9 @@ ProofFacts proofFacts(const Options& o)
 int linesOf(const Options& o)
 {
     const double begin = now();
-    const std::string& path = o.inputs.front();
-    if (!isCutFile(path))
-        throw Error(ErrorKind::Usage, "--as lines takes a drawing, and '{}' is none that is read; give an .svg, a .dxf, a .pdf or an .eps", path);
     Job job; // of nothing but its settings
     applyTo(job, o);
-    CutFile file = openCutFile(path, o.upi.empty() ? cssUnitsAnInch : plainOption(o.upi, "--upi", 1, 10'000));
+    CutFile file = drawingOf(o.inputs.front(), o);
     Drawing& drawing = file.drawing;
     drawing.spots = job.handOff.spots;
     drawing.hairline = job.handOff.hairline.mm();
@@ -55,8 +52,6 @@ int linesOf(const Options& o)
     for (const std::string& to : o.out)
         outputs.add(to, drawing, Content::Cut);
     outputs.write();
-    for (const std::string& left : file.leftOut)
-        std::cerr << "yokai-batch: " << left << " in '" << path << "' cannot come in as a line and is left out\n";
     if (!o.report.empty()) {
         Json report;
         report["artwork"] = {{"size_mm", {std::round(drawing.width * 1e4) / 1e4, std::round(drawing.height * 1e4) / 1e4}}, {"upi", file.unitsAnInch}, {"left_out", file.leftOut}};
@@ -87,9 +82,7 @@ int linesOf(const Options& o)
 int outline(const Options& o)
 {
     o.requireOutput();
-    if (!o.as.empty() && o.as != "lines" && o.as != "artwork")
-        throw Error(ErrorKind::Usage, "--as '{}' is no way to take a drawing; use artwork or lines", o.as);
-    if (o.as == "lines")
+    if (o.asLines())
         return linesOf(o);
     const double begin = now();
     Job job;

@@ -2,6 +2,7 @@
 
 #include "job/steps/lines.h"
 #include "outline/figures.h"
+#include "touchup/outlines.h"
 
 #include <algorithm>
 #include <cmath>
@@ -57,6 +58,17 @@ Paths figureOf(const LineSpec& spec, double offset, const LineGround& ground)
     case LineShape::Outline:
     case LineShape::BoxRoundAll: // made when all others are known
         return {};
+    case LineShape::Drawn: {
+        Paths out;
+        for (const DrawnOutline& outline : spec.drawn)
+            if (Path path = curvesOf(outline.points, outline.closed); !path.segments.empty())
+                out.push_back(transformed(path, ground.sourceToMm));
+        // A mirrored picture turns them the other way round.
+        if (ground.sourceToMm.det() < 0)
+            for (Path& path : out)
+                path = reversed(path);
+        return out;
+    }
     case LineShape::Box:
     case LineShape::RoundedBox: {
         const Rect box = ground.kept.grown(offset);
@@ -150,7 +162,7 @@ CutLine lineOf(const LineSpec& spec, const LineGround& ground, Run& run)
     line.id = spec.id;
     line.kind = spec.kind;
     line.shape = spec.shape;
-    line.offset = spec.percent ? Length::mm(*spec.percent / 100 * std::max(ground.kept.width(), ground.kept.height())) : spec.offset;
+    line.offset = spec.shape == LineShape::Drawn ? Length() : spec.percent ? Length::mm(*spec.percent / 100 * std::max(ground.kept.width(), ground.kept.height())) : spec.offset;
     if (const Limits range = limitsOf(&LineSpec::offset); line.offset.mm() < range.least || line.offset.mm() > range.most)
         throw Error(ErrorKind::Usage, "an offset of {} is out of range; use {} to {}", formatLength(line.offset, Unit::Mm), formatMm(range.least, Unit::Mm),
                     formatMm(range.most, Unit::Mm));

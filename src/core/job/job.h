@@ -26,17 +26,29 @@
 namespace yokai {
 
 // What a line follows: the kept shape's outline, or a plain figure round it.
-enum class LineShape { Outline, Box, RoundedBox, Ellipse, Circle, BoxRoundAll };
-constexpr std::array<Named<LineShape>, 6> namesOf(LineShape)
+enum class LineShape { Outline, Box, RoundedBox, Ellipse, Circle, BoxRoundAll, Drawn };
+constexpr std::array<Named<LineShape>, 7> namesOf(LineShape)
 {
     return {{{LineShape::Outline, "outline"},
              {LineShape::Box, "box"},
              {LineShape::RoundedBox, "rounded-box"},
              {LineShape::Ellipse, "ellipse"},
              {LineShape::Circle, "circle"},
-             {LineShape::BoxRoundAll, "box-round-all"}}};
+             {LineShape::BoxRoundAll, "box-round-all"},
+             {LineShape::Drawn, "drawn"}}};
 }
-inline constexpr LineShape lineShapes[] = {LineShape::Outline, LineShape::Box, LineShape::RoundedBox, LineShape::Ellipse, LineShape::Circle, LineShape::BoxRoundAll};
+
+// A path of a line that is as drawn.
+struct DrawnOutline {
+    bool closed = true;
+    std::vector<Point> points; // where it starts, then of each curve its two handles and its end; source pixels
+    template <class Self, class V> static void fields(Self& self, V& visit)
+    {
+        visit("closed", self.closed);
+        visit("points", self.points, mostPlaces);
+    }
+    bool operator==(const DrawnOutline&) const = default;
+};
 
 // Which openings a line has, whatever they come from: of the kept shape, or left between parts
 // that have grown together. None: the outer lines alone.
@@ -51,6 +63,7 @@ struct LineSpec {
     Length offset = 2_mm;                         // positive outwards
     std::optional<double> percent = std::nullopt; // instead: of the longer side of what is kept
     LineShape shape = LineShape::Outline;
+    std::vector<DrawnOutline> drawn = {}; // of a line as drawn, which has no offset
     Corners corners = Corners::Round;
     double sharpLimit = 4; // in offsets: a sharp corner reaching farther is cut flat
     LineOpenings openings = LineOpenings::All;
@@ -75,6 +88,7 @@ struct LineSpec {
         visit("offset", self.offset, Within{-500_mm, 500_mm});
         visit("percent", self.percent, Within{-100.0, 1000.0});
         visit("shape", self.shape);
+        visit("drawn", self.drawn, mostByHand);
         visit("corners", self.corners);
         visit("sharp_limit", self.sharpLimit, Within{1.0, 100.0});
         visit("openings", self.openings);

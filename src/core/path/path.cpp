@@ -437,7 +437,7 @@ double areaOf(const Paths& paths)
 {
     double sum = 0;
     for (const Path& p : paths)
-        sum += signedArea(p);
+        sum += p.closed ? signedArea(p) : 0;
     return sum;
 }
 

@@ -6,6 +6,6 @@
 namespace yokai {
 
 std::vector<Point> pointsOf(const Path& outline);
-Path curvesOf(const std::vector<Point>& points); // closed; no segments of too few points
+Path curvesOf(const std::vector<Point>& points, bool closed = true); // no segments of too few points
 
 } // namespace yokai

@@ -60,7 +60,7 @@ std::vector<Point> pointsOf(const Path& outline)
     return out;
 }
 
-Path curvesOf(const std::vector<Point>& points)
+Path curvesOf(const std::vector<Point>& points, bool closed)
 {
     constexpr double straight = 1e-7; // of its length: handles that lie at its thirds
     Path path;
@@ -79,9 +79,11 @@ Path curvesOf(const std::vector<Point>& points)
     }
     if (path.segments.empty())
         return path;
-    path.segments.back().end = path.start;
+    path.closed = closed;
+    if (closed)
+        path.segments.back().end = path.start;
     constexpr double smooth = 0.05; // radians
-    for (std::size_t k = 0; k < path.segments.size(); ++k)
+    for (std::size_t k = 0; k + (closed ? 0 : 1) < path.segments.size(); ++k)
         path.corners[k] = turnAt(path, k) > smooth;
     return path;
 }

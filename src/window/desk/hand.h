@@ -1,8 +1,10 @@
 // What the maker has in hand on the bench, and how it is set. Not part of the job.
 #pragma once
 
+#include "job/job.h"
 #include "keep/keep.h"
 
+#include <memory>
 #include <optional>
 
 namespace yokai {
@@ -63,6 +65,13 @@ struct Measured {
     bool operator==(const Measured&) const = default;
 };
 
+// A cut line as it is, and the middle of the picture it is on, mm.
+struct LineTaken {
+    LineSpec line;
+    std::shared_ptr<const Paths> paths;
+    Point middle;
+};
+
 struct Hand {
     Hold hold = Hold::Nothing;
     std::optional<Measured> measured; // of the current piece; goes when anything else is taken in hand
@@ -85,6 +94,7 @@ struct Hand {
     bool onlyHere = false; // of a colour picked for a layer: its one area
     bool lifts = false;    // the layer worked on is shown lifted off the others
     double offTowards = 45;         // degrees clockwise from the right
+    std::shared_ptr<const LineTaken> taken; // a cut line that is taken along to other pieces
     Sketch sketch; // goes when anything else is taken in hand
     bool operator==(const Hand&) const = default;
 

@@ -1,5 +1,8 @@
 #include "desk/piece_edits.h"
 
+#include "formats/drawn_piece.h"
+#include "words.h"
+
 #include <cmath>
 #include <set>
 
@@ -262,6 +265,109 @@ void addLine(Desk& desk, bool copy)
     const int at = int(lines.size());
     desk.editLayer(copy ? Desk::tr("copy the line") : Desk::tr("add a line"), [&](Layer& l) { l.lines.push_back(line); });
     desk.setLine(at);
+}
+
+namespace {
+
+CutItems itemsOf(LineKind kind, const Paths& paths)
+{
+    CutItems out;
+    for (const Path& path : paths) {
+        CutItem& item = out.emplace_back();
+        item.kind = kind;
+        item.path = path;
+        item.opening = path.closed && signedArea(path) < 0;
+    }
+    return out;
+}
+
+const CutLine* shownLine(const Desk& desk)
+{
+    const LayerResult* r = desk.layerResult();
+    return r && desk.line() >= 0 && desk.line() < int(r->lines.size()) ? &r->lines[std::size_t(desk.line())] : nullptr;
+}
+
+// Makes it one that is as drawn, of these paths.
+void drawnFrom(LineSpec& line, const Paths& paths, const Affine& mmToSource)
+{
+    const std::vector<LineSpec> drawn = drawnLines(itemsOf(line.kind, paths), mmToSource);
+    line.shape = LineShape::Drawn;
+    line.drawn = drawn.empty() ? std::vector<DrawnOutline>{} : drawn.front().drawn;
+    line.edits.clear();
+    line.percent.reset();
+}
+
+} // namespace
+
+void drawAsItIs(LineSpec& line, const Desk& desk)
+{
+    if (const CutLine* shown = shownLine(desk))
+        drawnFrom(line, *shown->paths, desk.currentResult()->sourceToMm.inverse());
+}
+
+void takeLine(Desk& desk)
+{
+    const CutLine* shown = shownLine(desk);
+    if (!shown || !desk.currentLine())
+        return;
+    const PieceResult& r = *desk.currentResult();
+    Hand hand = desk.hand();
+    hand.taken = std::make_shared<const LineTaken>(LineTaken{*desk.currentLine(), shown->paths, {r.width / 2, r.height / 2}});
+    desk.setHand(hand);
+    desk.say(Desk::tr("The line is taken along; go to another piece and put it there."));
+}
+
+void putLine(Desk& desk)
+{
+    const PieceResult* r = desk.currentResult();
+    const Layer* layer = desk.currentLayer();
+    if (!r || !layer || !desk.hand().taken)
+        return;
+    const LineTaken& taken = *desk.hand().taken;
+    const Affine there = Affine::move(r->width / 2 - taken.middle.x, r->height / 2 - taken.middle.y);
+    LineSpec line = taken.line;
+    line.id = {};
+    line.clipsPrint = false;
+    drawnFrom(line, transformed(*taken.paths, there), r->sourceToMm.inverse());
+    desk.editLayer(Desk::tr("put the line here"), [&](Layer& l) { l.lines.push_back(line); });
+    desk.setLine(int(desk.currentLayer()->lines.size()) - 1);
+}
+
+namespace {
+
+void addDrawing(Desk& desk, const CutFile& file)
+{
+    const PieceResult* r = desk.currentResult();
+    if (!r || !desk.currentLayer())
+        return;
+    constexpr double same = 0.5; // mm
+    const Drawing& d = file.drawing;
+    const bool onIt = std::abs(d.width - r->width) < same && std::abs(d.height - r->height) < same;
+    const Affine there = onIt ? Affine() : Affine::move((r->width - d.width) / 2, (r->height - d.height) / 2);
+    const std::vector<LineSpec> lines = drawnLines(d.cuts, r->sourceToMm.inverse() * there);
+    desk.editLayer(Desk::tr("add the lines of %1").arg(QString::fromStdString(d.title)), [&](Layer& l) { l.lines.insert(l.lines.end(), lines.begin(), lines.end()); });
+    desk.setLine(int(desk.currentLayer()->lines.size() - lines.size()));
+    QStringList left;
+    for (const std::string& what : file.leftOut)
+        left << QString::fromStdString(what);
+    const QString size = sizeText(d.width, d.height, desk.unit());
+    desk.say(left.isEmpty() ? Desk::tr("%1 came in at %2.").arg(QString::fromStdString(d.title), size)
+                            : Desk::tr("%1 came in at %2; left out: %3.").arg(QString::fromStdString(d.title), size, left.join(QStringLiteral(", "))),
+             left.isEmpty() ? Severity::Note : Severity::Warning);
+}
+
+} // namespace
+
+void openDrawing(Desk& desk, const QString& path)
+{
+    auto file = std::make_shared<CutFile>();
+    desk.background().start(
+        Desk::tr("Opening"),
+        [path, file](const Work& work) -> QString {
+            *file = openCutFile(path.toStdString(), cssUnitsAnInch, work);
+            return {};
+        },
+        [&desk, file] { addDrawing(desk, *file); });
 }
 
 void removeLine(Desk& desk)

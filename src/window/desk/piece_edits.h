@@ -2,6 +2,7 @@
 #pragma once
 
 #include "desk/desk.h"
+#include "formats/cut_file.h"
 #include "job/take_apart.h"
 
 #include <QPointF>
@@ -36,6 +37,10 @@ void markSubject(Desk& desk, const std::vector<QPointF>& way);
 // Cut lines.
 void addLine(Desk& desk, bool copy);
 void removeLine(Desk& desk);
+void drawAsItIs(LineSpec& line, const Desk& desk); // the current one stays as it is shown, whatever becomes of what it followed
+void takeLine(Desk& desk);    // along to other pieces
+void putLine(Desk& desk);     // the one taken, as it was there, at the same place from the picture's middle
+void openDrawing(Desk& desk, const QString& path); // its lines as drawn; one as large as the picture lies on it, another in its middle
 
 void removeTouch(Desk& desk); // the selected one
 

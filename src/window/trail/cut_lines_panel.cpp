@@ -4,6 +4,8 @@
 #include "trail/panels.h"
 #include "words.h"
 
+#include <QFileDialog>
+#include <QSettings>
 #include <QCheckBox>
 #include <QKeyEvent>
 #include <QLabel>
@@ -87,7 +89,7 @@ void LineRows::paintEvent(QPaintEvent*)
         p.setFont(theme::font(12));
         p.setPen(chosen ? c.ink : c.inkSoft);
         p.drawText(text, Qt::AlignRight | Qt::AlignVCenter,
-                   line.percent ? number(*line.percent, 1) + QStringLiteral(" %") : exactText(line.offset.mm(), desk_.unit()));
+                   line.shape == LineShape::Drawn ? tr("as drawn") : line.percent ? number(*line.percent, 1) + QStringLiteral(" %") : exactText(line.offset.mm(), desk_.unit()));
     }
 }
 
@@ -119,7 +121,16 @@ CutLinesPanel::CutLinesPanel(Desk& desk, QWidget* parent) : RowPanel(desk, paren
     add->setObjectName("line-add");
     copy_->setObjectName("line-copy");
     remove_->setObjectName("line-remove");
-    addGroup(tr("Lines"), {add, copy_, remove_}, tr("As many as the piece needs"));
+    auto* take = new IconButton(QStringLiteral("take-line"), tr("Take the line along"), tr("As it is, to be put on other pieces"), this);
+    put_ = new IconButton(QStringLiteral("put-line"), tr("Put the line here"), tr("The line taken along, at the same place from the picture's middle"), this);
+    auto* drawing = new IconButton(QStringLiteral("folder"), tr("Lines from a drawing"), tr("The paths of an SVG, DXF, PDF or EPS as cut lines, as they are drawn"), this);
+    take->setObjectName("line-take");
+    put_->setObjectName("line-put");
+    drawing->setObjectName("line-drawing");
+    addGroup(tr("Lines"), {add, copy_, take, put_, drawing, remove_}, tr("As many as the piece needs"));
+    connect(take, &QAbstractButton::clicked, this, [this] { edits::takeLine(desk_); });
+    connect(put_, &QAbstractButton::clicked, this, [this] { edits::putLine(desk_); });
+    connect(drawing, &QAbstractButton::clicked, this, &CutLinesPanel::openDrawing);
     connect(add, &QAbstractButton::clicked, this, [this] { edits::addLine(desk_, false); });
     connect(copy_, &QAbstractButton::clicked, this, [this] { edits::addLine(desk_, true); });
     connect(remove_, &QAbstractButton::clicked, this, [this] { edits::removeLine(desk_); });
@@ -168,7 +179,7 @@ void CutLinesPanel::makeLine()
                             if (LineSpec* l = line(job))
                                 l->percent = to;
                         })
-               .when(any));
+               .when([this] { return desk_.currentLine() && desk_.currentLine()->shape != LineShape::Drawn; }));
     choice(on(lineScope(), &LineSpec::corners)
                .id("line-corners")
                .label(tr("Corners"))
@@ -211,7 +222,18 @@ void CutLinesPanel::makeRest()
     const auto is = [this](LineShape shape) { return desk_.currentLine() && desk_.currentLine()->shape == shape; };
     const auto outline = [is] { return is(LineShape::Outline); };
     fold("cut-lines", tr("Shape, inside corners, tolerance"));
-    list(on(lineScope(), &LineSpec::shape)
+    auto shape = on(lineScope(), &LineSpec::shape);
+    // What is drawn is the line as it is now.
+    shape.set = [this, line = lineScope()](Job& job, const LineShape& to) {
+        LineSpec* l = line(job);
+        if (!l)
+            return;
+        if (to == LineShape::Drawn && l->drawn.empty())
+            edits::drawAsItIs(*l, desk_);
+        else
+            l->shape = to;
+    };
+    list(std::move(shape)
              .id("line-shape")
              .label(tr("Follows"))
              .tip(tr("What the line keeps its distance from"))
@@ -220,7 +242,8 @@ void CutLinesPanel::makeRest()
                   {LineShape::RoundedBox, tr("A rounded box")},
                   {LineShape::Ellipse, tr("An ellipse")},
                   {LineShape::Circle, tr("A circle")},
-                  {LineShape::BoxRoundAll, tr("A box round all lines")}})
+                  {LineShape::BoxRoundAll, tr("A box round all lines")},
+                  {LineShape::Drawn, tr("Nothing: as drawn")}})
              .when(any));
     number(on(lineScope(), &LineSpec::boxRadius).id("line-radius").label(tr("Corner radius")).tip(tr("Of the rounded box")).when([is] {
         return is(LineShape::RoundedBox);
@@ -269,12 +292,20 @@ void CutLinesPanel::makeRest()
     endFold();
 }
 
+void CutLinesPanel::openDrawing()
+{
+    const QString path = QFileDialog::getOpenFileName(window(), tr("A drawing whose paths are cut lines"), QSettings().value("pictures").toString(), tr("Drawings (*.svg *.dxf *.pdf *.eps);;All files (*)"));
+    if (!path.isEmpty())
+        edits::openDrawing(desk_, path);
+}
+
 void CutLinesPanel::refreshRest()
 {
     setEnabled(desk_.currentPiece() != nullptr);
     rows_->refresh();
     remove_->setEnabled(desk_.currentLine());
     copy_->setEnabled(desk_.currentLine());
+    put_->setEnabled(desk_.hand().taken != nullptr);
     const QSignalBlocker quiet(operation_);
     operation_->clear();
     operation_->addItems(edits::operationsFor(desk_));

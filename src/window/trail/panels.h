@@ -101,9 +101,10 @@ protected:
 private:
     void makeLine();
     void makeRest();
+    void openDrawing();
     LineRows* rows_;
     ChoiceBox* operation_ = nullptr;
-    IconButton *copy_, *remove_;
+    IconButton *copy_, *put_, *remove_;
 };
 
 class TouchUpPanel : public RowPanel {
