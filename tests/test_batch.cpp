@@ -1,3 +1,4 @@
+#include "formats/cut_file.h"
 #include "run.h"
 
 #include <QDir>
@@ -86,6 +87,21 @@ private slots:
         for (int k = 0; k < 2; ++k)
             QVERIFY(std::abs(back[k].toObject()["length_mm"].toDouble() - lines[k].toObject()["length_mm"].toDouble()) < 0.01);
         QCOMPARE(batch({"outline", file("lines.svg"), "--as", "sketch", "--report", "-"}).code, 2);
+        // On sheets, as many as are asked for, with marks; openings run the other way, an open line stays open, and nothing is printed. The
+        // job keeps them, and at another size they are as much larger.
+        write(file("card.svg"), "<svg xmlns='http://www.w3.org/2000/svg' width='60mm' height='40mm' viewBox='0 0 60 40'><g id='cut-kiss'><circle cx='30' cy='20' r='10'/></g>"
+                                "<path d='M5 5h50v30h-50z M15 12 h6 v6 h-6z'/><path id='crease' d='M5 30 H55'/></svg>");
+        for (const double scale : {1.0, 1.5}) {
+            const QJsonObject sheet = report("sheet", file("card.svg"), {"--as", "lines", "--copies", "8", "--width", QString("%1mm").arg(60 * scale), "--cut", file("cards.svg"), "--out", file("cards.yokai"), "--print", file("cards.png")});
+            const QJsonArray on = sheet["lines"].toArray();
+            QVERIFY(std::abs(on[0].toObject()["area_mm2"].toDouble() - 1464 * scale * scale) < 0.01);
+            QVERIFY(std::abs(on[2].toObject()["length_mm"].toDouble() - 50 * scale) < 0.001);
+            const yokai::CutFile written = yokai::openCutFile(file("cards.svg").toStdString());
+            QCOMPARE(written.drawing.cuts.size(), std::size_t(8 * 4));
+            QCOMPARE(std::count_if(written.drawing.cuts.begin(), written.drawing.cuts.end(), [](const yokai::CutItem& i) { return i.kind == yokai::LineKind::Crease && !i.path.closed; }), 8);
+            QCOMPARE(report("sheet", file("cards.yokai"), {})["lines"].toArray(), on);
+        }
+        QCOMPARE(batch({"sheet", file("card.svg"), "--as", "lines", "--line", "through:2mm", "--report", "-"}).code, 2);
         QCOMPARE(batch({"outline", QString(YOKAI_DEMO_PICTURES) + "/river-imp.png", "--as", "lines", "--report", "-"}).code, 2);
     }
 

@@ -2,6 +2,7 @@
 // job as it was, and that what is not its own passes it by.
 #include "driver.h"
 
+#include "desk/piece_edits.h"
 #include "job/hit_index.h"
 
 #include <numbers>
@@ -57,6 +58,50 @@ private slots:
     void initTestCase() { start(); }
     void init() { open(); }
     void cleanup() { close(); }
+
+    // A line as it is: it stays when what it followed changes, goes along to another piece, and comes from a drawing.
+    void linesAsDrawn()
+    {
+        drop({boxes()});
+        enter(Station::CutLines);
+        const double area = layer().lines[0].area;
+        choose("line-shape", 6);
+        QCOMPARE(piece().lines()[0].shape, LineShape::Drawn);
+        QVERIFY(std::abs(layer().lines[0].area - area) < 1e-6 * area);
+        QVERIFY(!find<QWidget>("line-offset")->isVisible()); // it has none
+        click("line-take");
+        desk().editLayer("openings", [](Layer& l) { l.keep.smallestPart = 100; }); // what it followed is less now
+        QVERIFY(settled());
+        QVERIFY(std::abs(layer().lines[0].area - area) < 1e-6 * area);
+        drop({boxes()});
+        QCOMPARE(desk().job().pieces.size(), std::size_t(2));
+        enter(Station::CutLines);
+        click("line-put");
+        QCOMPARE(piece().lines().size(), std::size_t(2));
+        QVERIFY(std::abs(layer().lines[1].area - area) < 1e-6 * area);
+        QVERIFY(piece().lines()[0].id != piece().lines()[1].id);
+        // From a drawing as large as the picture: at its own place.
+        const QTemporaryDir dir;
+        const QString file = dir.filePath("own.svg");
+        QFile out(file);
+        QVERIFY(out.open(QIODevice::WriteOnly));
+        out.write(QString("<svg xmlns='http://www.w3.org/2000/svg' width='%1mm' height='%2mm' viewBox='0 0 %1 %2'><g id='cut-kiss'><rect x='12' y='9' width='20' height='10'/></g></svg>")
+                      .arg(result().width, 0, 'f', 4).arg(result().height, 0, 'f', 4).toUtf8());
+        out.close();
+        edits::openDrawing(desk(), file);
+        QVERIFY(settled());
+        QCOMPARE(piece().lines().size(), std::size_t(3));
+        const Rect box = bounds(*layer().lines[2].paths);
+        QVERIFY(layer().lines[2].kind == LineKind::Kiss && distance({box.x0, box.y0}, {12, 9}) < 0.01 && std::abs(box.width() - 20) < 0.01);
+        // It is touched up as any other line, and the whole comes back from a file.
+        const Job before = desk().job();
+        const QString saved = dir.filePath("drawn.yokai");
+        saveProject(before, saved.toStdString());
+        QVERIFY(openProject(saved.toStdString()).pieces == before.pieces);
+        edits::openDrawing(desk(), dir.filePath("none.svg")); // says so and changes nothing
+        QVERIFY(settled());
+        QVERIFY(desk().job().pieces == before.pieces);
+    }
 
     // Several things in one scan: a press makes each a piece, straightened along its longest edge, at the scan's own scale.
     void severalThingsInOneScan()
