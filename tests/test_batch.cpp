@@ -96,6 +96,8 @@ private slots:
             const QJsonArray on = sheet["lines"].toArray();
             QVERIFY(std::abs(on[0].toObject()["area_mm2"].toDouble() - 1464 * scale * scale) < 0.01);
             QVERIFY(std::abs(on[2].toObject()["length_mm"].toDouble() - 50 * scale) < 0.001);
+            for (const QJsonValue finding : sheet["findings"].toArray()) // there is no artwork to cut into, nor print to drift from
+                QVERIFY2(finding["code"] != "cuts-artwork" && finding["code"] != "shows-paper", qPrintable(finding["code"].toString()));
             const yokai::CutFile written = yokai::openCutFile(file("cards.svg").toStdString());
             QCOMPARE(written.drawing.cuts.size(), std::size_t(8 * 4));
             QCOMPARE(std::count_if(written.drawing.cuts.begin(), written.drawing.cuts.end(), [](const yokai::CutItem& i) { return i.kind == yokai::LineKind::Crease && !i.path.closed; }), 8);

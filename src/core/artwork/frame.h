@@ -110,6 +110,7 @@ struct Framed {
     SharedRgba pixels;
     SharedGray within; // how far a pixel lies on the picture at all; null: all do
     Affine fromSource; // source pixels to pixels here
+    bool clear = false; // nothing of it can be seen: it is all transparent
 };
 
 // Exact where no pixel has to be made anew.

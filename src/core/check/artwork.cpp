@@ -78,7 +78,7 @@ bool cutsOff(LineKind kind) { return kind == LineKind::Through || kind == LineKi
 void checkArtwork(const CheckGround& ground, Findings& found)
 {
     eachLine(ground.derived, [&](const PieceResult& piece, const LayerResult& layer, const CutLine& line) {
-        if (!cutsOff(line.kind))
+        if (!cutsOff(line.kind) || piece.clear)
             return;
         // As deep as the line was asked to run is meant.
         constexpr double exactly = 0.05; // mm

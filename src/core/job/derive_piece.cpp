@@ -120,7 +120,7 @@ Drift driftOfLines(const std::vector<CutLine>& lines, const Made<DistanceField>&
 void deriveLayer(const Piece& piece, const Layer& layer, const Made<Framed>& framed, const Colours& colours, Run& run, Want want, const PieceResult& of, LayerResult& out)
 {
     out.id = layer.id;
-    out.isPrinted = !layer.ofColours && !layer.engrave;
+    out.isPrinted = !layer.ofColours && !layer.engrave && !framed->clear;
     const Made<Coverage> coverage = coverageOf(piece, layer, framed, colours, of.pxPerMm, run);
     out.coverage = coverage.value;
     const Made<Contours> edge = run(EdgeIn{coverage});
@@ -247,6 +247,7 @@ void derivePiece(const Piece& piece, Run& run, Want want, PieceResult& out)
     out.sourceToMm = artwork.sourceToMm();
     const Made<Framed> framed = run(FrameIn{Later(DecodeIn{artwork.picture}), artwork.frameSpec()});
     out.pixels = SharedRgba(framed.value, framed->pixels.get()); // holds the whole of it, so that it is found again
+    out.clear = framed->clear;
     const Colours colours(piece, framed, out.pxPerMm, run);
     out.split = colours.split().value;
     for (const Layer& layer : piece.layers) {

@@ -61,7 +61,7 @@ struct LayerResult {
     std::shared_ptr<const Coverage> coverage;
     std::shared_ptr<const Contours> edge; // all that was traced; Part::contour counts in it
     std::shared_ptr<const Parts> parts;
-    bool isPrinted = true; // else it is cut from coloured stock, or engraved
+    bool isPrinted = true; // else it is cut from coloured stock, or engraved, or there is nothing to print
     std::shared_ptr<const Engraving> engraving; // null: none
     SharedGray printed; // opacity in print; absent when only lines were asked for
     std::shared_ptr<const PrintImage> bleed; // what is printed beneath it and beyond; null: nothing
@@ -78,6 +78,7 @@ struct PieceResult {
     double pxPerMm = 1, width = 0, height = 0; // mm
     Affine sourceToMm;                         // from the upright picture's pixels
     SharedRgba pixels;                         // the working copy in its frame
+    bool clear = false;                        // nothing of the picture can be seen: it is there for its lines
     std::shared_ptr<const Split> split;        // its colours, where layers are made of them
     std::vector<LayerResult> layers;           // one for each of the piece's, as far as it got
     Rect kept = Rect::nothing();               // of all layers

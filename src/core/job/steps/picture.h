@@ -3,6 +3,8 @@
 
 #include "job/step.h"
 
+#include <algorithm>
+
 namespace yokai {
 
 struct DecodeIn {
@@ -25,7 +27,13 @@ struct FrameIn {
         visit("source", self.source);
         visit("frame", self.frame);
     }
-    std::shared_ptr<const Framed> make(Run& run) const { return std::make_shared<const Framed>(framePicture(source.get(run), frame, run.work())); }
+    std::shared_ptr<const Framed> make(Run& run) const 
+    {
+        auto out = std::make_shared<Framed>(framePicture(source.get(run), frame, run.work()));
+        const auto pixels = out->pixels->all();
+        out->clear = std::none_of(pixels.begin(), pixels.end(), [](Rgba c) { return c.a > 0; }); // of most the first few tell
+        return out;
+    }
 };
 
 } // namespace yokai
