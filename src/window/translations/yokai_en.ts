@@ -14,6 +14,13 @@
 <context>
     <name>yokai::Desk</name>
     <message numerus="yes">
+        <source>%n pieces made of it.</source>
+        <translation>
+            <numerusform>%n piece made of it.</numerusform>
+            <numerusform>%n pieces made of it.</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
         <source>%n corners</source>
         <translation>
             <numerusform>%n corner</numerusform>
