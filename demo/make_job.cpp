@@ -8,6 +8,8 @@
 #include "machine/library.h"
 #include "outline/kept_edge.h"
 #include "touchup/anchor.h"
+#include "job/take_apart.h"
+#include "scan.h"
 #include "touchup/stretch.h"
 
 #include <cstdio>
@@ -208,6 +210,41 @@ Job charm(const std::filesystem::path& pictures)
     return job;
 }
 
+// Woven patches from one scan, each a piece, straightened: the patch itself an eighth of an inch outside, and its backing, which is sewn to it
+// from behind, a quarter, mirrored. Nothing is printed for them: the marks are what is on the cloth, shown to the machine by hand.
+Job patches(const std::filesystem::path& pictures)
+{
+    Job job;
+    job.name = "Ferry Nine patches";
+    Piece& scan = job.pieces.emplace_back();
+    scan.name = "Patch";
+    const Rgba8 glass = demo::scanned({{pictures / "lantern-owl.png", {52, 70, 110, 255}, {226, 168, 70, 255}, {38, 42}, 58, 6.5},
+                                       {pictures / "river-imp.png", {196, 214, 206, 255}, {40, 92, 88, 255}, {104, 44}, 56, -11}},
+                                      142, 86, 300);
+    scan.artwork.picture = pictureFromBytes(encodePng(glass, {}, 300), "patches-scan.png");
+    scan.keep().openings = Openings::Fill;
+    scan.keep().smallestPart = 40;
+    scan.lines() = {{LineKind::Through, Length::inches(0.125)}};
+    giveIds(job);
+    StepCache cache;
+    const Derived derived = derive(job, cache, {}, Want::Lines);
+    constexpr double margin = 8; // mm
+    std::vector<Piece> apart = takenApart(job.pieces.front(), derived.pieces.front(), Straighten::EachThing, margin);
+    job.pieces.clear();
+    for (Piece& patch : apart) {
+        patch.copies = 2;
+        job.pieces.push_back(patch);
+        Piece backing = patch;
+        backing.name += ", backing";
+        backing.artwork.mirrorAcross();
+        backing.lines().front().offset = Length::inches(0.25);
+        job.pieces.push_back(std::move(backing));
+    }
+    job.cut.marksBy = MarksBy::Hand;
+    giveIds(job);
+    return job;
+}
+
 } // namespace
 
 int main(int argc, char** argv)
@@ -267,6 +304,7 @@ int main(int argc, char** argv)
         saveProject(withItsSheet(nested(job)), folder / "ferry-nine.yokai");
         saveProject(charm(pictures), folder / "ferry-nine-charm.yokai");
         saveProject(badge(pictures), folder / "ferry-nine-badge.yokai");
+        saveProject(patches(pictures), folder / "ferry-nine-patches.yokai");
         saveProject(withItsSheet(ordered(pictures.parent_path() / "gift-stand.csv")), folder / "ferry-nine-order.yokai");
         return 0;
     } catch (const Error& e) {

@@ -180,6 +180,11 @@ private slots:
         }
         QCOMPARE(cut, std::size_t(3));
         QVERIFY(plan.seconds > 3 * 119 * 0.3); // 12 mm there at 20 mm/s
+        // A faint pass goes once round each, and burns none of it.
+        const Program faint = programOf(plan, Trial::Faint);
+        QVERIFY2(faint.lines.size() < 60, qPrintable(QString::number(faint.lines.size())));
+        QCOMPARE(faint.done.size(), plan.runs.size());
+        QCOMPARE(std::count(faint.lines.begin(), faint.lines.end(), "M5"), 1 + 3 + 3);
         spec.machine->kind = MachineKind::Cutter;
         QVERIFY_EXCEPTION_THROWN(planOf(cuts, 140, 60, spec, {}, {}, engravings), Error);
         spec.machine->kind = MachineKind::Laser;
@@ -324,6 +329,22 @@ private slots:
         QCOMPARE(QJsonDocument::fromJson(cut.bytes).object()["plan"].toArray().size(), 2);
         const QByteArray both = read(file("e.gcode"));
         QVERIFY(both.indexOf("(engrave)") < both.indexOf("(outer-through)"));
+        // In files to be read by others too: drawn by librsvg, as black as it is burnt; in DXF the outlines of a fill.
+        for (const char* as : {"fill", "diffuse"}) {
+            const Ran files = engraved({"--engrave", as, "--out", file("e.svg"), "--out", file("e.dxf")});
+            QVERIFY2(files.code == 0 && read(file("e.svg")).contains("id=\"engrave\""), qPrintable(files.err));
+            QCOMPARE(run("/usr/bin/rsvg-convert", {"-w", "800", "-b", "white", "-o", file("e.png"), file("e.svg")}).code, 0);
+            const cv::Mat shown = cv::imread(file("e.png").toStdString(), cv::IMREAD_GRAYSCALE);
+            const double mmAPixel = 40.0 / 800, black = (1 - cv::mean(shown)[0] / 255) * double(shown.total()) * mmAPixel * mmAPixel;
+            const double kept = QJsonDocument::fromJson(files.bytes).object()["keep"].toObject()["parts"].toArray()[0].toObject()["area_mm2"].toDouble();
+            if (QByteArray(as) == "fill")
+                QVERIFY2(std::abs(black / kept - 1) < 0.02, qPrintable(QString("%1 of %2").arg(black).arg(kept)));
+            else
+                QVERIFY2(black > 0.1 * kept && black < 0.95 * kept, qPrintable(QString("%1 of %2").arg(black).arg(kept)));
+            const QByteArray dxf = read(file("e.dxf"));
+            QCOMPARE(dxf.count("ENGRAVE") > 2, QByteArray(as) == "fill");
+            QCOMPARE(batch({"plan", file("e.svg"), "--report", "-"}).code, 3); // no line to cut in it
+        }
         QCOMPARE(engraved({"--engrave", "sketch"}).code, 2);
         QCOMPARE(engraved({"--interval", "0mm"}).code, 2);
         const Ran bare = engraved({"--reverse"});

@@ -65,13 +65,14 @@ void writeNames(DL_Dxf& dxf, DL_WriterA& dw, const Drawing& d)
     dxf.writeLinetype(dw, DL_LinetypeData("CONTINUOUS", "Continuous", 0, 0, 0.0));
     dw.tableEnd();
     const bool ofLayers = d.layers.size() > 1;
-    dw.tableLayers(2 + int(std::size(lineKinds)) * (1 + (ofLayers ? int(d.layers.size()) : 0)));
+    dw.tableLayers(3 + int(std::size(lineKinds)) * (1 + (ofLayers ? int(d.layers.size()) : 0)));
     dxf.writeLayer(dw, DL_LayerData("0", 0), plain);
     for (const LineKind kind : lineKinds)
         dxf.writeLayer(dw, DL_LayerData(facts(kind).dxfLayer, 0), DL_Attributes("", facts(kind).dxfColour, -1, "CONTINUOUS", 1.0));
     for (std::size_t k = 0; ofLayers && k < d.layers.size(); ++k)
         for (const LineKind kind : lineKinds)
             dxf.writeLayer(dw, DL_LayerData(layerName(d, kind, k), 0), DL_Attributes("", facts(kind).dxfColour, -1, "CONTINUOUS", 1.0));
+    dxf.writeLayer(dw, DL_LayerData("ENGRAVE", 0), DL_Attributes("", 8, -1, "CONTINUOUS", 1.0));
     dxf.writeLayer(dw, DL_LayerData("MARKS", 0), DL_Attributes("", 7, -1, "CONTINUOUS", 1.0));
     dw.tableEnd();
 }
@@ -182,10 +183,18 @@ void writeEntities(DL_Dxf& dxf, DL_WriterA& dw, const Drawing& d, Content conten
                     dxf.writeLine(dw, DL_LineData(from.x, d.height - from.y, 0, s.end.x, d.height - s.end.y, 0), marksLayer);
                 });
     }
+    if (content == Content::Print)
+        return dw.sectionEnd();
+    // Outlines of what is filled: DXF holds no pixels.
+    const DL_Attributes engraved("ENGRAVE", 256, -1, "BYLAYER", 1.0);
+    for (const EngraveItem& item : d.engravings)
+        for (const Polyline& ring : item.of->outline) {
+            work.check();
+            if (item.of->spec.as == EngraveAs::Fill)
+                writeLines(dxf, dw, transformed(polygonPath(ring), item.toSheet), d.height, engraved);
+        }
     for (const CutItem& item : d.cuts) {
         work.check();
-        if (content == Content::Print)
-            break;
         const DL_Attributes layer(layerName(d, item), 256, -1, "BYLAYER", 1.0);
         for (const Path& path : cutsOf(item))
             writeCurve(dxf, dw, path, d, layer);

@@ -23,7 +23,9 @@ public:
                 continue;
             if (run.step != step)
                 begin(plan.steps[std::size_t(step = run.step)]);
-            if (run.scan)
+            if (run.scan && trial_ == Trial::Faint)
+                frame(*run.scan, plan.steps[std::size_t(step)].settings);
+            else if (run.scan)
                 engrave(run, plan.steps[std::size_t(step)].settings);
             else
                 write(run, plan.steps[std::size_t(step)].settings);
@@ -132,16 +134,35 @@ private:
         if (!staysUp())
             raise();
     }
+    // Of a trial: once round all that would be burnt.
+    void frame(const Scan& scan, const ProcessSettings& settings)
+    {
+        if (std::exchange(framed_, &scan) == &scan)
+            return;
+        Rect box = Rect::nothing();
+        for (const ScanLine& line : scan.lines) {
+            box.add(line.from);
+            box.add(line.to);
+        }
+        if (scan.lines.empty())
+            return;
+        out_.lines.push_back("G0" + words(placeOf({box.x0, box.y0})));
+        if (!staysUp())
+            out_.lines.push_back(lowered(settings));
+        std::string rate = feed(settings.speed);
+        for (const Point p : {Point{box.x1, box.y0}, {box.x1, box.y1}, {box.x0, box.y1}, {box.x0, box.y0}})
+            out_.lines.push_back("G1" + words(placeOf(p)) + std::exchange(rate, std::string()));
+        if (!staysUp())
+            raise();
+    }
     // There and past the ends without power, and on each stretch with its own: the words that the beam is on and off are said once for all lines.
     void engrave(const ToolRun& run, const ProcessSettings& settings)
     {
-        if (staysUp())
-            return;
         if (!std::exchange(scanning_, true))
             out_.lines.emplace_back(machine_.tool.powerFollowsSpeed ? "M4 S0" : "M3 S0");
         const ScanLine& line = run.scan->lines[run.line];
         const Point along = unit(line.to - line.from);
-        const double power = (trial_ == Trial::Faint ? std::min(faintPower, settings.power) : settings.power) / 100 * machine_.tool.powerMost;
+        const double power = settings.power / 100 * machine_.tool.powerMost;
         out_.lines.push_back("G0" + words(placeOf(run.track.start)));
         std::string rate = feed(settings.speed);
         Place at = placeOf(run.track.start);
@@ -176,6 +197,7 @@ private:
     Trial trial_;
     Affine toMachine_;
     bool mirrors_, focused_ = false, scanning_ = false;
+    const Scan* framed_ = nullptr; // gone round last
     Program out_;
 };
 

@@ -5,6 +5,8 @@
 #include "formats/page_content.h"
 
 #include <algorithm>
+#include <iterator>
+#include <map>
 
 namespace yokai {
 
@@ -104,6 +106,32 @@ void appendMarks(std::string& out, const std::vector<Mark>& marks)
     out += "</g>\n";
 }
 
+// What is burnt: a fill as its outline, all else as black, as dense as it is burnt. One that lies at several places is written once.
+std::string engravingsOf(const Drawing& d, const Work& work)
+{
+    std::map<const Engraving*, std::vector<Affine>> places;
+    for (const EngraveItem& item : d.engravings)
+        places[item.of.get()].push_back(item.toSheet);
+    std::string definitions, group;
+    for (const auto& [engraving, at] : places) {
+        work.check();
+        const std::string id = "burn-" + std::to_string(std::distance(places.begin(), places.find(engraving)) + 1);
+        if (engraving->spec.as == EngraveAs::Fill) {
+            definitions += "<path id=\"" + id + "\" d=\"";
+            for (const Polyline& ring : engraving->outline)
+                appendPathData(definitions, polygonPath(ring));
+            definitions += "\"/>\n";
+        } else if (engraving->tone) {
+            const Gray8& tone = *engraving->tone;
+            Rgba8 burn(tone.width(), tone.height());
+            std::transform(tone.all().begin(), tone.all().end(), burn.all().begin(), [](std::uint8_t t) { return Rgba{0, 0, 0, t}; });
+            definitions += defined(id, burn, tone.width() / engraving->pxPerMm, tone.height() / engraving->pxPerMm, work);
+        }
+        group += used(id, at);
+    }
+    return group.empty() ? std::string() : "<defs>\n" + definitions + "</defs>\n<g id=\"engrave\" fill=\"#000000\" fill-rule=\"evenodd\">\n" + group + "</g>\n";
+}
+
 // A group a kind, of those cuts that are wanted.
 template <class Wanted> std::string kindGroups(const Drawing& d, const std::string& ending, Wanted wanted, const Work& work)
 {
@@ -156,7 +184,7 @@ Bytes writeSvg(const Drawing& d, Content content, const Work& work)
         out += imagesOf(d, work);
     appendMarks(out, marksFor(d, content));
     if (content != Content::Print)
-        out += cutsIn(d, work);
+        out += engravingsOf(d, work) + cutsIn(d, work);
     out += "</svg>\n";
     return {out.begin(), out.end()};
 }

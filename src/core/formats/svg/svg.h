@@ -1,6 +1,6 @@
 // SVG 1.1: one user unit a millimetre, y down, the page's size stated in mm so
 // that no reader has to guess a scale. Cut kinds are groups named as in
-// base/line_kind.h. Images are embedded as PNG.
+// base/line_kind.h; what is engraved is in a group of that name. Images are embedded as PNG.
 #pragma once
 
 #include "base/file.h"
