@@ -23,6 +23,44 @@ void settle(RuleSpec& rule, const Coverage& used)
             rule.papers.push_back({paper});
 }
 
+bool isThing(const Part& part) { return !part.opening && part.kept && part.contour >= 0; }
+
+// All that lies nearer to a thing than to any other, a little way round it, as an outline in pixels of the working copy. None where nothing else lies
+// within `look` mm of its box.
+std::vector<Polyline> surroundOf(const Parts& parts, const Part& thing, double pxPerMm, double look)
+{
+    constexpr double finest = 8, round = 3; // pixels a mm; mm
+    const double k = std::min(1.0, finest / pxPerMm), reach = round * pxPerMm;
+    const Rect own = bounds(parts.contours[std::size_t(thing.contour)].points), box = own.grown(std::max(reach, look * pxPerMm));
+    const cv::Size size(std::max(1, int(std::ceil(box.width() * k))), std::max(1, int(std::ceil(box.height() * k))));
+    cv::Mat is = cv::Mat::zeros(size, CV_8U), others = cv::Mat::zeros(size, CV_8U);
+    for (const Part& part : parts.all) {
+        if (!isThing(part))
+            continue;
+        std::vector<cv::Point> ring;
+        for (const Point p : parts.contours[std::size_t(part.contour)].points)
+            ring.emplace_back(int(std::lround((p.x - box.x0) * k - 0.5)), int(std::lround((p.y - box.y0) * k - 0.5)));
+        cv::fillPoly(&part == &thing ? is : others, std::vector{ring}, cv::Scalar(255));
+    }
+    if (cv::countNonZero(others) == 0)
+        return {};
+    cv::Mat away, awayOthers;
+    cv::distanceTransform(255 - is, away, cv::DIST_L2, cv::DIST_MASK_PRECISE);
+    cv::distanceTransform(255 - others, awayOthers, cv::DIST_L2, cv::DIST_MASK_PRECISE);
+    std::vector<std::vector<cv::Point>> found;
+    cv::findContours((away <= reach * k) & (away < awayOthers), found, cv::RETR_EXTERNAL, cv::CHAIN_APPROX_NONE);
+    std::vector<Polyline> out;
+    for (const auto& ring : found) {
+        std::vector<cv::Point> simple;
+        constexpr double tolerance = 0.7; // of those pixels
+        cv::approxPolyDP(ring, simple, tolerance, true);
+        Polyline& line = out.emplace_back();
+        for (const cv::Point p : simple)
+            line.push_back(Point{box.x0 + (p.x + 0.5) / k, box.y0 + (p.y + 0.5) / k});
+    }
+    return out;
+}
+
 } // namespace
 
 double turnToLevel(const Contour& outline)
@@ -68,10 +106,9 @@ std::vector<Piece> takenApart(const Piece& piece, const PieceResult& result, Str
     if (isLayered(piece) || !result.layer().parts || !result.layer().coverage)
         return out;
     const Parts& parts = *result.layer().parts;
-    const auto isThing = [](const Part& p) { return !p.opening && p.kept && p.contour >= 0; };
     if (std::count_if(parts.all.begin(), parts.all.end(), isThing) < 2)
         return out;
-    const Affine back = result.sourceToMm.inverse();
+    const Affine back = result.sourceToMm.inverse(), pixelsToMm = Affine::scale(1 / result.pxPerMm, 1 / result.pxPerMm);
     for (const Part& part : parts.all) {
         if (!isThing(part))
             continue;
@@ -91,16 +128,22 @@ std::vector<Piece> takenApart(const Piece& piece, const PieceResult& result, Str
         }
         artwork.crop.reset();
         // The contour is in pixels of the working copy.
-        const Affine toFrame = artwork.sourceToMm() * back * Affine::scale(1 / result.pxPerMm, 1 / result.pxPerMm);
+        const Affine toFrame = artwork.sourceToMm() * back * pixelsToMm;
         Polyline shown;
         for (const Point p : outline.points)
             shown.push_back(toFrame(p));
         artwork.cropTo(bounds(shown).grown(margin));
         Layer& layer = own.layers.front();
         settle(layer.keep, *result.layer().coverage);
-        for (const Part& other : parts.all)
-            if (isThing(other) && &other != &part)
-                layer.keep.byHand.push_back({back(other.inside), false});
+        constexpr double diagonal = 1.5; // what is turned shows more of what lies round it
+        if (const auto rings = surroundOf(parts, part, result.pxPerMm, diagonal * margin + 1); !rings.empty()) {
+            layer.keep.onlyInside.clear();
+            for (const Polyline& line : rings) {
+                Ring& ring = layer.keep.onlyInside.emplace_back();
+                for (const Point p : line)
+                    ring.push_back((back * pixelsToMm)(p));
+            }
+        }
         out.push_back(std::move(own));
     }
     return out;

@@ -13,7 +13,7 @@ enum class Straighten { Nothing, EachThing }; // along its longest straight edge
 // How far a part has to be turned, degrees clockwise within 45, for its longest straight edge to be level or upright; 0 where it has none worth the name.
 double turnToLevel(const Contour& outline);
 
-// A piece for each kept part: the picture cropped to it and `margin` round it, mm, what else lies there dropped, and all other settings as they
+// A piece for each kept part: the picture cropped to it and `margin` round it, mm, only what lies nearest to it kept, and all other settings as they
 // were. What told picture from paper is kept as it was used, so that it stays the same in the smaller frame. Of what is in colour layers, and
 // of what has fewer than two parts, none.
 std::vector<Piece> takenApart(const Piece& piece, const PieceResult& result, Straighten straighten, double margin);

@@ -142,7 +142,7 @@ void ArtworkPanel::makeCrop()
     };
     auto* pieces = apart("apart", tr("A piece for each"), tr("Each thing in the picture becomes a piece of its own"), Straighten::Nothing);
     auto* level = apart("apart-level", tr("A straightened piece for each"), tr("Each becomes a piece, turned until its longest straight edge is level or upright"), Straighten::EachThing);
-    keepShown(addGroup(tr("Several things"), {pieces, level}, tr("As in a scan of many; the crop margin is left round each")), [this] { return edits::things(desk_) > 1; });
+    keepShown(addGroup(tr("Things"), {pieces, level}, tr("Several in one picture, as in a scan; the crop margin is left round each")), [this] { return edits::things(desk_) > 1; });
     connect(frame_, &QAbstractButton::clicked, this, [this] { desk_.hold(Hold::Frame); });
     connect(whole_, &QAbstractButton::clicked, this, [this] { desk_.editPiece(tr("take the crop back"), [](Piece& p) { p.artwork.crop.reset(); }); });
 
