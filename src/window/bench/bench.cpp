@@ -200,7 +200,7 @@ void Bench::paintEmpty(QPainter& painter)
     painter.setPen(c.inkSoft);
     painter.setFont(theme::font(13));
     painter.drawText(QRectF(room.left(), room.center().y() - 8 + theme::px(34), room.width(), theme::px(44)), Qt::AlignHCenter | Qt::AlignTop,
-                     tr("Drop it here, paste it, or click to choose a file\nPNG, JPEG, TIFF, WebP, HEIC, AVIF, BMP, GIF, SVG or PDF; or an order list"));
+                     tr("Drop it here, paste it, or click to choose a file\nAny usual picture, a drawing as SVG or PDF, or an order list"));
 }
 
 void Bench::paintRulers(QPainter& painter)

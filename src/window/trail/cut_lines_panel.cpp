@@ -127,7 +127,8 @@ CutLinesPanel::CutLinesPanel(Desk& desk, QWidget* parent) : RowPanel(desk, paren
     take->setObjectName("line-take");
     put_->setObjectName("line-put");
     drawing->setObjectName("line-drawing");
-    addGroup(tr("Lines"), {add, copy_, take, put_, drawing, remove_}, tr("As many as the piece needs"));
+    addGroup(tr("Lines"), {add, copy_, take, remove_}, tr("As many as the piece needs"));
+    addGroup(tr("Brought in"), {put_, drawing}, tr("Lines from another piece or from a drawing, as they are there"));
     connect(take, &QAbstractButton::clicked, this, [this] { edits::takeLine(desk_); });
     connect(put_, &QAbstractButton::clicked, this, [this] { edits::putLine(desk_); });
     connect(drawing, &QAbstractButton::clicked, this, &CutLinesPanel::openDrawing);
