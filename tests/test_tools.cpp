@@ -192,9 +192,12 @@ private slots:
         QCOMPARE(piece().keep().subject.strokes.size(), std::size_t(3));
         click("keep-unmark");
         QVERIFY(piece().keep().subject.strokes.empty());
-        // It stays where it is in the picture when that is turned.
+        // It stays where it is in the picture when that is turned, or cropped to nothing but it.
         const double before = keptArea();
         enter(Station::Artwork);
+        click("artwork-crop-kept");
+        QVERIFY(result().width < 50);
+        QVERIFY2(std::abs(keptArea() - before) < 0.001 * before, qPrintable(QString("%1, before %2").arg(keptArea()).arg(before)));
         click("artwork-turn-right");
         QVERIFY2(std::abs(keptArea() - before) < 0.01 * before, qPrintable(QString("%1, before %2").arg(keptArea()).arg(before)));
     }

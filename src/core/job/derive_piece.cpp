@@ -69,8 +69,11 @@ private:
 Made<Coverage> coverageOf(const Piece& piece, const Layer& layer, const Made<Framed>& framed, const Colours& colours, double pxPerMm, Run& run)
 {
     const KeepSpec& keep = layer.keep;
+    std::optional<Made<Gray8>> subject;
+    if (!layer.ofColours && keep.rule == KeepRule::Subject)
+        subject = run(SubjectIn{Later(DecodeIn{piece.artwork.picture}), keep.subject});
     Made<Coverage> coverage = layer.ofColours ? run(colours.in(layer))
-                                              : run(RuledIn{framed, keep, piece.artwork.picture.info.lossy, pxPerMm});
+                                              : run(RuledIn{framed, keep, piece.artwork.picture.info.lossy, pxPerMm, subject});
     if (!keep.onlyInside.empty())
         coverage = run(InsideIn{coverage, keep.onlyInside, framed->fromSource});
     if (!keep.touches.empty())

@@ -189,7 +189,7 @@ Gray8 byRule(const Rgba8& px, const RuleSpec& spec, const Coverage& chosen, cons
     case KeepRule::Colour:
         return byColour(px, spec, std::max(leastLevel, chosen.level), ground, work);
     case KeepRule::Subject:
-        return subjectOf(px, spec.subject, ground.fromSource, work);
+        return ground.subject ? brought(*ground.subject, ground.fromSource, px.width(), px.height(), work) : subjectOf(px, spec.subject, ground.fromSource, work);
     case KeepRule::Dark:
     case KeepRule::Light:
         return byLightness(px, chosen.level, chosen.rule == KeepRule::Dark, work);

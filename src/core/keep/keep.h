@@ -40,6 +40,7 @@ struct KeepGround {
     Affine fromSource;             // source pixels to these
     double pxPerMm = assumedPpi / 25.4;
     bool lossy = false;
+    const Gray8* subject = nullptr; // found already, in source pixels; null: it is looked for in these
 };
 
 // Never throws for a picture in which nothing is kept; its coverage is then all 0.

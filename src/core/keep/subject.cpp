@@ -255,4 +255,18 @@ Gray8 subjectOf(const Rgba8& px, const SubjectSpec& spec, const Affine& fromSour
     return out;
 }
 
+Gray8 brought(const Gray8& coverage, const Affine& fromSource, int width, int height, const Work& work)
+{
+    Gray8 out(width, height);
+    const cv::Mat from(coverage.height(), coverage.width(), CV_8U, const_cast<std::uint8_t*>(coverage.all().data()));
+    parallelSlices(height, 64, [&](int begin, int end) {
+        work.check();
+        // OpenCV counts from the middles of pixels.
+        const Affine m = Affine::move(-0.5, -0.5 - begin) * fromSource * Affine::move(0.5, 0.5);
+        cv::Mat to(end - begin, width, CV_8U, out.row(begin));
+        cv::warpAffine(from, to, cv::Matx23d(m.a, m.c, m.e, m.b, m.d, m.f), to.size(), cv::INTER_LINEAR, cv::BORDER_CONSTANT, cv::Scalar(0));
+    });
+    return out;
+}
+
 } // namespace yokai

@@ -14,4 +14,7 @@ namespace yokai {
 // Coverage, a byte a pixel. Nothing where the box holds no pixel and no stroke says what is picture.
 Gray8 subjectOf(const Rgba8& pixels, const SubjectSpec& spec, const Affine& fromSource, const Work& work = {});
 
+// A coverage of the whole picture as it lies in a frame; nothing beside it.
+Gray8 brought(const Gray8& coverage, const Affine& fromSource, int width, int height, const Work& work = {});
+
 } // namespace yokai

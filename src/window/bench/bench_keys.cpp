@@ -36,6 +36,9 @@ bool Bench::toolKey(QKeyEvent* event)
                 {Qt::Key_W, Station::TouchUp, Hold::BesideArea}, {Qt::Key_Q, Station::TouchUp, Hold::KeepArea}, {Qt::Key_G, Station::TouchUp, Hold::GuideLine}};
     for (const auto& k : keys)
         if (event->key() == k.key && desk_.station() == k.station) {
+            const bool ofSubject = k.hold == Hold::SubjectBox || k.hold == Hold::SubjectIs || k.hold == Hold::SubjectIsNot;
+            if (ofSubject && isLayered(*desk_.currentPiece())) // colours are told apart, and no subject is looked for
+                return false;
             // A colour that is picked is of what is kept, or a layer.
             desk_.hold(k.hold == Hold::Pick && isLayered(*desk_.currentPiece()) ? Hold::PickLayer : k.hold);
             return true;

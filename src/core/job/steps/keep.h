@@ -3,8 +3,25 @@
 #pragma once
 
 #include "job/step.h"
+#include "job/steps/picture.h"
+#include "keep/subject.h"
 
 namespace yokai {
+
+// In the whole picture, so that a crop takes nothing away of what it is told from; source pixels.
+struct SubjectIn {
+    static constexpr const char* step = "subject";
+    static constexpr const char* time = "keep";
+    using Out = Gray8;
+    Later<DecodeIn> source;
+    SubjectSpec subject;
+    template <class Self, class V> static void fields(Self& self, V& visit)
+    {
+        visit("source", self.source);
+        visit("subject", self.subject);
+    }
+    std::shared_ptr<const Gray8> make(Run& run) const { return std::make_shared<const Gray8>(subjectOf(*source.get(run), subject, {}, run.work())); }
+};
 
 struct RuledIn {
     static constexpr const char* step = "ruled";
@@ -14,6 +31,7 @@ struct RuledIn {
     RuleSpec rule;
     bool lossy = false;
     double pxPerMm = 1; // for the smoothing, which is a length
+    std::optional<Made<Gray8>> subject; // of that rule alone
     template <class Self, class V> static void fields(Self& self, V& visit)
     {
         visit("framed", self.framed);
@@ -21,10 +39,12 @@ struct RuledIn {
         visit("lossy", self.lossy);
         const double scale = self.rule.smoothing ? self.pxPerMm : 0;
         visit("scale", scale);
+        if (self.subject)
+            visit("subject", *self.subject);
     }
     std::shared_ptr<const Coverage> make(Run& run) const
     {
-        const KeepGround ground{framed->within.get(), framed->fromSource, pxPerMm, lossy};
+        const KeepGround ground{framed->within.get(), framed->fromSource, pxPerMm, lossy, subject ? subject->value.get() : nullptr};
         return std::make_shared<const Coverage>(ruledCoverage(*framed->pixels, rule, ground, run.work()));
     }
 };
