@@ -188,6 +188,9 @@ private slots:
         QVERIFY(found({{}, {here}}).at(320, 240) > 127);
         QVERIFY(found({c.box, {here, notHere}}).at(320, 240) < 128); // the later wins
         QVERIFY(found({c.box, {notHere, here}}).at(320, 240) > 127);
+        const SubjectStroke dot{true, 0.4, {{320, 240}}}, corner{true, 10, {{8, 8}}};
+        found({{}, {dot}}); // a pixel or two
+        QVERIFY(found({{{300, 200}, {400, 200}, {400, 300}, {300, 300}}, {corner}}).at(8, 8) > 127); // beside the box
         // One colour all over.
         QCOMPARE(subjectOf(Rgba8(200, 100, Rgba{90, 90, 90, 255}), {{{50, 20}, {150, 20}, {150, 80}, {50, 80}}, {}}, {}).width(), 200);
     }

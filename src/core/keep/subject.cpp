@@ -44,7 +44,11 @@ Placed placed(const SubjectSpec& spec, const Affine& fromSource)
 Box lookedAt(const Placed& at, int width, int height)
 {
     constexpr double surround = 0.25; // of its longer side
-    const Rect box = at.box.empty() ? Rect{0, 0, double(width), double(height)} : bounds(at.box);
+    Rect box = at.box.empty() ? Rect{0, 0, double(width), double(height)} : bounds(at.box);
+    for (const SubjectStroke& s : at.strokes) // what is marked as picture counts beside the box too
+        for (const Point p : s.points)
+            if (s.picture)
+                box.add(p);
     const double more = surround * std::max(box.width(), box.height());
     const auto within = [](double v, int most) { return int(std::clamp(v, 0.0, double(most))); };
     return {within(std::floor(box.x0 - more), width), within(std::floor(box.y0 - more), height), within(std::ceil(box.x1 + more), width),
@@ -141,19 +145,21 @@ cv::Mat coarse(const cv::Mat& picture, const cv::Mat& known, const Work& work)
 {
     cv::Mat lab, mask = known.clone(), surround, subject;
     cv::cvtColor(picture, lab, cv::COLOR_RGB2Lab);
-    // It wants some of either to begin with.
-    if (cv::countNonZero(isSubject(mask)) == 0)
-        return cv::Mat(mask.size(), CV_8U, cv::Scalar(0));
-    if (cv::countNonZero(isSubject(mask) == 0) == 0)
-        return cv::Mat(mask.size(), CV_8U, cv::Scalar(255));
-    constexpr int rounds = 3;
+    // It tells five colours of either, and wants as many pixels to begin with.
+    constexpr int rounds = 3, least = 5;
+    const auto tooFew = [&] {
+        const int of = cv::countNonZero(isSubject(mask));
+        return of < least || mask.rows * mask.cols - of < least;
+    };
+    if (tooFew())
+        return isSubject(mask);
     for (const bool again : {false, true}) {
         if (again)
             mask.setTo(cv::GC_PR_FGD, enclosed(isSubject(mask), known) & (mask == cv::GC_PR_BGD));
         for (int k = 0; k < rounds; ++k) {
             cv::grabCut(lab, mask, {}, surround, subject, 1, k == 0 ? cv::GC_INIT_WITH_MASK : cv::GC_EVAL);
             work.check();
-            if (const int of = cv::countNonZero(isSubject(mask)); of == 0 || of == mask.rows * mask.cols)
+            if (tooFew())
                 return tidy(isSubject(mask), known);
         }
     }

@@ -81,7 +81,7 @@ void takeApart(Desk& desk, Straighten straighten, Length margin)
 {
     const PieceResult* r = desk.currentResult();
     const Piece* piece = desk.currentPiece();
-    if (!r || !piece)
+    if (!r || !piece || !desk.current()) // what is known of an older state is not what is to be taken apart
         return;
     const std::vector<Piece> apart = takenApart(*piece, *r, straighten, margin.mm());
     if (apart.empty())
@@ -308,7 +308,7 @@ void drawAsItIs(LineSpec& line, const Desk& desk)
 void takeLine(Desk& desk)
 {
     const CutLine* shown = shownLine(desk);
-    if (!shown || !desk.currentLine())
+    if (!shown || !desk.currentLine() || !desk.current())
         return;
     const PieceResult& r = *desk.currentResult();
     Hand hand = desk.hand();
