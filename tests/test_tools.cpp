@@ -121,6 +121,8 @@ private slots:
                 painter.restore();
             };
             box({260, 240}, 17, {300, 180}, QColor(160, 30, 60));
+            for (int k = 0; k < 40; ++k) // dust, which is dropped
+                painter.fillRect(QRectF(30 + 29 * k, 12 + 9 * (k % 5), 3, 3), QColor(90, 90, 90));
             box({640, 300}, -8.5, {160, 340}, QColor(20, 90, 120));
             painter.setBrush(QColor(60, 130, 60));
             painter.setPen(Qt::NoPen);

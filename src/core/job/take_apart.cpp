@@ -23,24 +23,40 @@ void settle(RuleSpec& rule, const Coverage& used)
             rule.papers.push_back({paper});
 }
 
-bool isThing(const Part& part) { return !part.opening && part.kept && part.contour >= 0; }
+// What is to be a piece: its outline, in pixels of the working copy, and the box of that.
+struct Thing {
+    const Contour* outline;
+    Rect box;
+};
+
+// Parts count in all that was traced, dropped ones too.
+std::vector<Thing> thingsOf(const LayerResult& layer)
+{
+    std::vector<Thing> out;
+    for (const Part& part : layer.parts->all)
+        if (!part.opening && part.kept && part.contour >= 0) {
+            const Contour& outline = (*layer.edge)[std::size_t(part.contour)];
+            out.push_back({&outline, bounds(outline.points)});
+        }
+    return out;
+}
 
 // All that lies nearer to a thing than to any other, a little way round it, as an outline in pixels of the working copy. None where nothing else lies
 // within `look` mm of its box.
-std::vector<Polyline> surroundOf(const Parts& parts, const Part& thing, double pxPerMm, double look)
+std::vector<Polyline> surroundOf(const std::vector<Thing>& things, const Thing& thing, double pxPerMm, double look)
 {
     constexpr double finest = 8, round = 3; // pixels a mm; mm
     const double k = std::min(1.0, finest / pxPerMm), reach = round * pxPerMm;
-    const Rect own = bounds(parts.contours[std::size_t(thing.contour)].points), box = own.grown(std::max(reach, look * pxPerMm));
+    const Rect box = thing.box.grown(std::max(reach, look * pxPerMm));
     const cv::Size size(std::max(1, int(std::ceil(box.width() * k))), std::max(1, int(std::ceil(box.height() * k))));
     cv::Mat is = cv::Mat::zeros(size, CV_8U), others = cv::Mat::zeros(size, CV_8U);
-    for (const Part& part : parts.all) {
-        if (!isThing(part))
+    for (const Thing& one : things) {
+        if (one.box.x0 > box.x1 || one.box.x1 < box.x0 || one.box.y0 > box.y1 || one.box.y1 < box.y0)
             continue;
         std::vector<cv::Point> ring;
-        for (const Point p : parts.contours[std::size_t(part.contour)].points)
+        for (const Point p : one.outline->points)
             ring.emplace_back(int(std::lround((p.x - box.x0) * k - 0.5)), int(std::lround((p.y - box.y0) * k - 0.5)));
-        cv::fillPoly(&part == &thing ? is : others, std::vector{ring}, cv::Scalar(255));
+        cv::fillPoly(&one == &thing ? is : others, std::vector{ring}, cv::Scalar(255));
     }
     if (cv::countNonZero(others) == 0)
         return {};
@@ -100,29 +116,31 @@ double turnToLevel(const Contour& outline)
     return -(degrees - 90 * std::round(degrees / 90));
 }
 
-std::vector<Piece> takenApart(const Piece& piece, const PieceResult& result, Straighten straighten, double margin)
+std::vector<Piece> takenApart(const Piece& piece, const PieceResult& result, Straighten straighten, double margin, const Work& work)
 {
     std::vector<Piece> out;
-    if (isLayered(piece) || !result.layer().parts || !result.layer().coverage)
+    if (isLayered(piece) || !result.layer().parts || !result.layer().edge || !result.layer().coverage)
         return out;
-    const Parts& parts = *result.layer().parts;
-    if (std::count_if(parts.all.begin(), parts.all.end(), isThing) < 2)
+    const std::vector<Thing> things = thingsOf(result.layer());
+    if (things.size() < 2)
         return out;
+    constexpr std::size_t most = 500;
+    if (things.size() > most)
+        throw Error(ErrorKind::Usage, "there are {} things in '{}', over {}; drop the small ones as crumbs first", std::to_string(things.size()), piece.name, std::to_string(most));
     const Affine back = result.sourceToMm.inverse(), pixelsToMm = Affine::scale(1 / result.pxPerMm, 1 / result.pxPerMm);
-    for (const Part& part : parts.all) {
-        if (!isThing(part))
-            continue;
-        const Contour& outline = parts.contours[std::size_t(part.contour)];
+    for (const Thing& thing : things) {
+        work.report(double(out.size()) / double(things.size()), "things");
+        const Contour& outline = *thing.outline;
         Piece own = piece;
         own.id = {};
         own.name = piece.name + " " + std::to_string(out.size() + 1);
         ArtworkSpec& artwork = own.artwork;
         if (straighten == Straighten::EachThing) {
             double turn = artwork.straighten + turnToLevel(outline);
-            constexpr double most = 45;
-            for (; turn > most; turn -= 90)
+            constexpr double quarter = 45;
+            for (; turn > quarter; turn -= 90)
                 artwork.turnRight();
-            for (; turn < -most; turn += 90)
+            for (; turn < -quarter; turn += 90)
                 artwork.turnLeft();
             artwork.straightenTo(turn);
         }
@@ -136,7 +154,7 @@ std::vector<Piece> takenApart(const Piece& piece, const PieceResult& result, Str
         Layer& layer = own.layers.front();
         settle(layer.keep, *result.layer().coverage);
         constexpr double diagonal = 1.5; // what is turned shows more of what lies round it
-        if (const auto rings = surroundOf(parts, part, result.pxPerMm, diagonal * margin + 1); !rings.empty()) {
+        if (const auto rings = surroundOf(things, thing, result.pxPerMm, diagonal * margin + 1); !rings.empty()) {
             layer.keep.onlyInside.clear();
             for (const Polyline& line : rings) {
                 Ring& ring = layer.keep.onlyInside.emplace_back();

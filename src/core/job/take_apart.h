@@ -15,7 +15,7 @@ double turnToLevel(const Contour& outline);
 
 // A piece for each kept part: the picture cropped to it and `margin` round it, mm, only what lies nearest to it kept, and all other settings as they
 // were. What told picture from paper is kept as it was used, so that it stays the same in the smaller frame. Of what is in colour layers, and
-// of what has fewer than two parts, none.
-std::vector<Piece> takenApart(const Piece& piece, const PieceResult& result, Straighten straighten, double margin);
+// of what has fewer than two parts, none. Throws Error(Usage) where there are over 500.
+std::vector<Piece> takenApart(const Piece& piece, const PieceResult& result, Straighten straighten, double margin, const Work& work = {});
 
 } // namespace yokai

@@ -83,18 +83,29 @@ void takeApart(Desk& desk, Straighten straighten, Length margin)
     const Piece* piece = desk.currentPiece();
     if (!r || !piece || !desk.current()) // what is known of an older state is not what is to be taken apart
         return;
-    const std::vector<Piece> apart = takenApart(*piece, *r, straighten, margin.mm());
-    if (apart.empty())
-        return desk.say(Desk::tr("There is only one thing in this picture."), Severity::Warning);
-    const int at = desk.piece();
-    desk.edit(Desk::tr("take %1 apart").arg(QString::fromStdString(piece->name)), [&](Job& job) {
-        const PieceId gone = job.pieces[std::size_t(at)].id;
-        std::erase_if(job.placings, [&](const Placing& p) { return p.piece == gone; });
-        job.pieces.erase(job.pieces.begin() + at);
-        job.pieces.insert(job.pieces.begin() + at, apart.begin(), apart.end());
-    });
-    desk.setPiece(at);
-    desk.say(Desk::tr("%n pieces made of it.", nullptr, int(apart.size())));
+    auto apart = std::make_shared<std::vector<Piece>>();
+    desk.background().start(
+        Desk::tr("Taking apart"),
+        [apart, straighten, margin, of = *piece, result = *r](const Work& work) -> QString {
+            *apart = takenApart(of, result, straighten, margin.mm(), work);
+            return {};
+        },
+        [&desk, apart, of = *piece] {
+            if (apart->empty())
+                return desk.say(Desk::tr("There is only one thing in this picture."), Severity::Warning);
+            const auto& pieces = desk.job().pieces;
+            const auto there = std::find(pieces.begin(), pieces.end(), of);
+            if (there == pieces.end()) // it has been changed meanwhile
+                return;
+            const auto at = there - pieces.begin();
+            desk.edit(Desk::tr("take %1 apart").arg(QString::fromStdString(of.name)), [&](Job& job) {
+                std::erase_if(job.placings, [&](const Placing& p) { return p.piece == of.id; });
+                job.pieces.erase(job.pieces.begin() + at);
+                job.pieces.insert(job.pieces.begin() + at, apart->begin(), apart->end());
+            });
+            desk.setPiece(int(at));
+            desk.say(Desk::tr("%n pieces made of it.", nullptr, int(apart->size())));
+        });
 }
 
 std::optional<double> measuredLength(const Desk& desk)

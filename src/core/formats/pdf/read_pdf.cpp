@@ -55,7 +55,6 @@ struct PdfState {
     std::string ink;                     // the separation that strokes
     std::string fillInk;                 // and fills
     std::optional<std::array<int, 3>> rgb; // or the colour
-    std::string strokeSpace, fillSpace;  // names of resources
 };
 
 struct PdfLayer {

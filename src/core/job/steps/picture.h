@@ -27,7 +27,7 @@ struct FrameIn {
         visit("source", self.source);
         visit("frame", self.frame);
     }
-    std::shared_ptr<const Framed> make(Run& run) const 
+    std::shared_ptr<const Framed> make(Run& run) const
     {
         auto out = std::make_shared<Framed>(framePicture(source.get(run), frame, run.work()));
         const auto pixels = out->pixels->all();
