@@ -5,6 +5,7 @@
 
 #include "artwork/svg_size.h"
 
+#include "formats/artwork_file.h"
 #include "formats/drawn_piece.h"
 #include "formats/machine/own_files.h"
 
@@ -18,6 +19,7 @@
 #include <algorithm>
 #include <charconv>
 #include <filesystem>
+#include <sstream>
 #include <iostream>
 #include <iterator>
 
@@ -192,8 +194,29 @@ void applyTo(KeepSpec& k, const ArtworkSpec& artwork, const Options& o)
     }
 }
 
+TiltSpec rectangleFrom(const std::string& text)
+{
+    const auto fail = [&] { return Error(ErrorKind::Usage, "--rectangle '{}' is not four corners and two sides; write it like 120,80,910,95,930,700,100,690=210mmx297mm", text); };
+    const auto is = text.find('='), by = text.find('x', is + 1);
+    if (is == std::string::npos || by == std::string::npos)
+        throw fail();
+    std::vector<double> at;
+    std::istringstream numbers(text.substr(0, is));
+    for (std::string one; std::getline(numbers, one, ',');)
+        at.push_back(plainOption(one, "--rectangle", -100'000, 100'000));
+    if (at.size() != 8)
+        throw fail();
+    TiltSpec out;
+    setCorners(out, {Point{at[0], at[1]}, {at[2], at[3]}, {at[4], at[5]}, {at[6], at[7]}});
+    out.across = lengthOption(text.substr(is + 1, by - is - 1), "--rectangle", &TiltSpec::across);
+    out.down = lengthOption(text.substr(by + 1), "--rectangle", &TiltSpec::down);
+    return out;
+}
+
 void applyTo(ArtworkSpec& a, const Options& o)
 {
+    if (!o.rectangle.empty())
+        a.tilt = rectangleFrom(o.rectangle);
     if (int(!o.width.empty()) + int(!o.height.empty()) + int(!o.ppi.empty()) > 1)
         throw Error(ErrorKind::Usage, "give only one of --width, --height and --ppi; the others follow");
     if (!o.width.empty())
@@ -475,7 +498,10 @@ Piece pieceOf(const std::string& path, const Options& options)
         return drawn;
     }
     Piece piece;
-    piece.artwork.picture = openPicture(path);
+    ArtworkFile read = openArtwork(path);
+    for (const std::string& left : read.leftOut)
+        std::cerr << "yokai-batch: " << left << " in '" << path << "' cannot come in and is left out\n";
+    piece.artwork.picture = std::move(read.picture);
     if (!options.page.empty())
         piece.artwork.picture = pageOf(piece.artwork.picture, int(plainOption(options.page, "--page", 1, 10'000)) - 1);
     piece.name = std::filesystem::path(path).stem().string();

@@ -18,7 +18,7 @@ struct Options {
     std::string keep, level, smallestPart, openings;
     std::string bleed, bleedFrom, underprint;
     std::vector<std::string> lines;
-    std::string smoothing, straighten, page, perforate;
+    std::string smoothing, straighten, page, perforate, rectangle;
     bool mirror = false;
     std::vector<std::string> tabs;
     std::string bridges;

@@ -35,7 +35,7 @@ QString refusal(const Derived& derived, const Job& job, Unit unit)
 
 QString pictureFiles()
 {
-    return QObject::tr("Pictures") + QStringLiteral(" (*.png *.jpg *.jpeg *.tif *.tiff *.webp *.heic *.heif *.avif *.bmp *.gif *.svg *.pdf)");
+    return QObject::tr("Pictures") + QStringLiteral(" (*.png *.jpg *.jpeg *.tif *.tiff *.webp *.heic *.heif *.avif *.bmp *.gif *.svg *.pdf *.eps *.dxf)");
 }
 
 QString text(const std::string& utf8) { return QString::fromUtf8(utf8.data(), qsizetype(utf8.size())); }

@@ -22,7 +22,12 @@ Affine turning(int quarters, bool mirror, double straighten, double width, doubl
         map = Affine::turn(straighten * std::numbers::pi / 180) * map;
     return map * Affine::move(-width / 2, -height / 2);
 }
-Affine turning(const ArtworkSpec& a) { return turning(a.quarters, a.mirror, a.straighten, a.picture.info.width, a.picture.info.height); }
+Affine turning(const ArtworkSpec& a)
+{
+    const ArtworkSpec::Source source = a.source();
+    return turning(a.quarters, a.mirror, a.straighten, source.width, source.height);
+}
+std::optional<FromAbove> aboveOf(const ArtworkSpec& a) { return a.tilt ? FromAbove::of(*a.tilt, a.picture.info.width, a.picture.info.height) : std::nullopt; }
 Affine turning(const FrameSpec& f) { return turning(f.quarters, f.mirror, f.straighten, f.sourceWidth, f.sourceHeight); }
 
 Rect boxUnder(const Affine& map, const Rect& r)
@@ -33,11 +38,29 @@ Rect boxUnder(const Affine& map, const Rect& r)
     return out;
 }
 
-bool even(const ArtworkSpec& a) { return a.straighten == 0 && a.sizeBy != SizeBy::Both; }
+bool apart(const ArtworkSpec& a) { return a.sizeBy == SizeBy::Both && !a.lies(); } // its sides' sizes
+bool even(const ArtworkSpec& a) { return a.straighten == 0 && !apart(a); }
 
 } // namespace
 
-Rect ArtworkSpec::whole() const { return boxUnder(turning(*this), {0, 0, double(picture.info.width), double(picture.info.height)}); }
+// Corners that are no rectangle's leave it as it is; scale() says so.
+ArtworkSpec::Source ArtworkSpec::source() const
+{
+    const auto above = aboveOf(*this);
+    return above ? Source{above->width(), above->height(), above->pxPerMm() * 25.4} : Source{picture.info.width, picture.info.height, picture.info.ppi};
+}
+
+std::optional<Affine> ArtworkSpec::frameOnSheet() const
+{
+    const auto above = lies() ? aboveOf(*this) : std::nullopt;
+    return above ? std::optional(above->toPlane() * sourceToMm().inverse()) : std::nullopt;
+}
+
+Rect ArtworkSpec::whole() const
+{
+    const Source all = source();
+    return boxUnder(turning(*this), {0, 0, double(all.width), double(all.height)});
+}
 
 Rect ArtworkSpec::frame() const
 {
@@ -48,7 +71,7 @@ Rect ArtworkSpec::frame() const
     if (f.empty())
         f = all;
     // A whole number of pixels, or the working copy would be stretched by the rest.
-    if (!even(*this) && sizeBy != SizeBy::Both) {
+    if (!even(*this) && !apart(*this)) {
         f.x1 = f.x0 + std::max(1.0, std::round(f.width()));
         f.y1 = f.y0 + std::max(1.0, std::round(f.height()));
     } else if (crop && even(*this)) { // whole pixels, counted from the picture's corner
@@ -62,11 +85,14 @@ Rect ArtworkSpec::frame() const
 
 Point ArtworkSpec::scale() const
 {
+    if (tilt && !aboveOf(*this))
+        throw Error(ErrorKind::Usage, "the four corners in '{}' are not those of a rectangle; put each on its corner, from the top left round to the right", picture.fileName);
     const bool turned = quarters & 1;
-    const double fullWidth = turned ? picture.info.height : picture.info.width, fullHeight = turned ? picture.info.width : picture.info.height;
+    const Source all = source();
+    const double fullWidth = turned ? all.height : all.width, fullHeight = turned ? all.width : all.height;
     const double across = (sidePx > 0 ? sidePx : sizeBy == SizeBy::Height ? fullHeight : fullWidth) / side.mm();
-    Point k{picture.info.ppi / 25.4, picture.info.ppi / 25.4};
-    switch (sizeBy) {
+    Point k{all.ppi / 25.4, all.ppi / 25.4};
+    switch (lies() ? SizeBy::File : sizeBy) {
     case SizeBy::File:
         break;
     case SizeBy::Width:
@@ -211,8 +237,9 @@ FrameSpec ArtworkSpec::frameSpec() const
 {
     FrameSpec out;
     const Point k = scale();
-    out.sourceWidth = picture.info.width;
-    out.sourceHeight = picture.info.height;
+    const Source all = source();
+    out.sourceWidth = all.width;
+    out.sourceHeight = all.height;
     out.quarters = quarters & 3;
     out.mirror = mirror;
     out.straighten = straighten;

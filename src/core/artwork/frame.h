@@ -1,15 +1,17 @@
 // How the picture lies in the job: turned, cut to a frame, and at what size.
 //
-// The order is fixed: the upright picture is turned by quarters, mirrored,
-// straightened, cropped to its frame and then sized. Nothing of it touches the
+// The order is fixed: the upright picture's tilt is taken out, then it is turned by
+// quarters, mirrored, straightened, cropped to its frame and sized. Nothing of it touches the
 // original, so that any step can be changed later without losing another.
 //
-// Source pixels are those of the upright picture, (0, 0) its top-left corner; the
+// Source pixels are those of the upright picture, without its tilt if that is taken
+// out, (0, 0) its top-left corner; the
 // frame is measured in source pixels from the picture's centre, after turning, so
 // that it stays on the same part of the picture while the turn changes.
 #pragma once
 
 #include "artwork/artwork.h"
+#include "artwork/tilt.h"
 #include "base/fields.h"
 #include "base/geometry.h"
 
@@ -31,7 +33,8 @@ constexpr std::array<Named<SizeBy>, 5> namesOf(SizeBy)
 
 struct ArtworkSpec {
     Picture picture;
-    SizeBy sizeBy = SizeBy::File;
+    std::optional<TiltSpec> tilt = std::nullopt; // of a picture taken at an angle
+    SizeBy sizeBy = SizeBy::File;              // of what lies on the sheet it is always as it lies
     Length side, down;             // as typed
     double sidePx = 0, downPx = 0; // how many source pixels they measure; 0: the whole picture's side
     double ppi = 0;                // with Ppi
@@ -44,6 +47,7 @@ struct ArtworkSpec {
     template <class Self, class V> static void fields(Self& self, V& visit)
     {
         visit("picture", self.picture);
+        visit("tilt", self.tilt);
         visit("size_by", self.sizeBy);
         visit("side", self.side, Within{0_mm, 20'000_mm});
         visit("side_px", self.sidePx, Within{0.0, 1e6});
@@ -57,6 +61,15 @@ struct ArtworkSpec {
     }
     bool operator==(const ArtworkSpec&) const = default;
 
+    // Source pixels, and how many are an inch as the file has it.
+    struct Source {
+        int width = 0, height = 0;
+        double ppi = 0;
+    };
+    Source source() const;
+    bool lies() const { return tilt && tilt->lies; }
+    // Where it lies on the sheet, from mm in the frame; of what lies on one.
+    std::optional<Affine> frameOnSheet() const;
     Rect whole() const; // the box of the turned picture
     // The crop, or the whole; a whole number of pixels unless the sides are set apart, and on
     // whole pixels where nothing has to be resampled.

@@ -9,13 +9,6 @@ namespace yokai {
 
 namespace {
 
-std::string endingOf(const std::filesystem::path& path)
-{
-    std::string end = path.extension().string();
-    std::transform(end.begin(), end.end(), end.begin(), [](unsigned char c) { return char(std::tolower(c)); });
-    return end;
-}
-
 // What an outermost outline holds is one copy; open lines that lie in none are one each.
 void tellCopies(CutItems& items, const Work& work)
 {
@@ -49,6 +42,13 @@ void tellCopies(CutItems& items, const Work& work)
 }
 
 } // namespace
+
+std::string endingOf(const std::filesystem::path& path)
+{
+    std::string end = path.extension().string();
+    std::transform(end.begin(), end.end(), end.begin(), [](unsigned char c) { return char(std::tolower(c)); });
+    return end;
+}
 
 void addMark(std::vector<Mark>& marks, const Path& path)
 {

@@ -20,6 +20,7 @@ struct CutFile {
 // SVG, DXF, PDF or EPS, by its extension. Throws Error(Input) where it cannot be read or holds no line.
 CutFile openCutFile(const std::filesystem::path& path, double unitsAnInch = cssUnitsAnInch, const Work& work = {});
 bool isCutFile(const std::filesystem::path& path);
+std::string endingOf(const std::filesystem::path& path); // in small letters, with its dot
 
 CutFile readSvg(const Bytes& bytes, const std::string& name, double unitsAnInch, const Work& work = {});
 // The first page's own paths, by their inks, layers and colours.

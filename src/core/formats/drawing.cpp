@@ -25,6 +25,8 @@ std::optional<OwnColours> framedOwn(const ArtworkSpec& artwork, const Work& work
     auto own = ownColours(artwork.picture, work);
     if (!own)
         return own;
+    if (const auto above = artwork.tilt ? FromAbove::of(*artwork.tilt, artwork.picture.info.width, artwork.picture.info.height) : std::nullopt)
+        own->pixels = std::make_shared<const Rgba8>(seenFromAbove(*own->pixels, *above, work));
     if (own->channels == 3) {
         own->pixels = framePicture(own->pixels, artwork, work).pixels;
         return own;
@@ -48,7 +50,7 @@ std::optional<OwnColours> framedOwn(const ArtworkSpec& artwork, const Work& work
 bool isUntouched(const ArtworkSpec& artwork)
 {
     const FrameSpec frame = artwork.frameSpec();
-    return isUprightJpeg(artwork.picture) && artwork.quarters == 0 && !artwork.mirror && artwork.straighten == 0 && !frame.resampled && frame.width == artwork.picture.info.width &&
+    return isUprightJpeg(artwork.picture) && !artwork.tilt && artwork.quarters == 0 && !artwork.mirror && artwork.straighten == 0 && !frame.resampled && frame.width == artwork.picture.info.width &&
            frame.height == artwork.picture.info.height;
 }
 

@@ -17,7 +17,7 @@ std::shared_ptr<const Split> splitOf(const Piece& piece, StepCache& cache, const
 {
     Milliseconds times;
     Run run(cache, times, work);
-    const Made<Framed> framed = run(FrameIn{Later(DecodeIn{piece.artwork.picture}), piece.artwork.frameSpec()});
+    const Made<Framed> framed = run(FrameIn{Later(SourceIn(piece.artwork)), piece.artwork.frameSpec()});
     return splitOf(piece, framed, piece.artwork.pxPerMm(), run).value;
 }
 

@@ -24,8 +24,8 @@ PieceResult resultOf(const Piece& piece, Run& run, Want want)
             layer.lines.clear();
         if (result.width <= 0) { // the asked size itself makes no sense
             result.pxPerMm = assumedPpi / 25.4;
-            result.width = piece.artwork.picture.info.width / result.pxPerMm;
-            result.height = piece.artwork.picture.info.height / result.pxPerMm;
+            result.width = piece.artwork.source().width / result.pxPerMm;
+            result.height = piece.artwork.source().height / result.pxPerMm;
         }
     }
     return result;
@@ -36,6 +36,9 @@ ToPlace toPlaceOf(const Piece& piece, PieceResult& result, Run& run)
     ToPlace out{piece.id, result.problem ? Rect::nothing() : result.box, piece.copies, piece.share};
     if (result.problem)
         return out;
+    out.lies = piece.artwork.frameOnSheet();
+    if (out.lies)
+        out.copies = 1;
     ShapeIn shape{{}, {}, result.pxPerMm};
     for (const LayerResult& layer : result.layers) {
         for (const CutLine& line : layer.lines)
@@ -103,7 +106,7 @@ std::optional<Nested> nestedOf(const Derived& derived)
         return std::nullopt;
     Nested out{derived.nestedKey, {}};
     for (const Placement& p : derived.sheet.placements)
-        if (const Affine& m = p.toSheet; !p.placing)
+        if (const Affine& m = p.toSheet; !p.placing && !p.lies)
             out.copies.push_back({p.piece, p.sheet, {m.a, m.b}, {m.c, m.d}, {m.e, m.f}});
     return out;
 }

@@ -71,7 +71,7 @@ Made<Coverage> coverageOf(const Piece& piece, const Layer& layer, const Made<Fra
     const KeepSpec& keep = layer.keep;
     std::optional<Made<Gray8>> subject;
     if (!layer.ofColours && keep.rule == KeepRule::Subject)
-        subject = run(SubjectIn{Later(DecodeIn{piece.artwork.picture}), keep.subject});
+        subject = run(SubjectIn{Later(SourceIn(piece.artwork)), keep.subject});
     Made<Coverage> coverage = layer.ofColours ? run(colours.in(layer))
                                               : run(RuledIn{framed, keep, piece.artwork.picture.info.lossy, pxPerMm, subject});
     if (!keep.onlyInside.empty())
@@ -123,7 +123,7 @@ Drift driftOfLines(const std::vector<CutLine>& lines, const Made<DistanceField>&
 void deriveLayer(const Piece& piece, const Layer& layer, const Made<Framed>& framed, const Colours& colours, Run& run, Want want, const PieceResult& of, LayerResult& out)
 {
     out.id = layer.id;
-    out.isPrinted = !layer.ofColours && !layer.engrave && !framed->clear;
+    out.isPrinted = !layer.ofColours && !layer.engrave && !framed->clear && !piece.artwork.lies();
     const Made<Coverage> coverage = coverageOf(piece, layer, framed, colours, of.pxPerMm, run);
     out.coverage = coverage.value;
     const Made<Contours> edge = run(EdgeIn{coverage});
@@ -248,7 +248,7 @@ void derivePiece(const Piece& piece, Run& run, Want want, PieceResult& out)
     out.width = artwork.width();
     out.height = artwork.height();
     out.sourceToMm = artwork.sourceToMm();
-    const Made<Framed> framed = run(FrameIn{Later(DecodeIn{artwork.picture}), artwork.frameSpec()});
+    const Made<Framed> framed = run(FrameIn{Later(SourceIn(artwork)), artwork.frameSpec()});
     out.pixels = SharedRgba(framed.value, framed->pixels.get()); // holds the whole of it, so that it is found again
     out.clear = framed->clear;
     const Colours colours(piece, framed, out.pxPerMm, run);

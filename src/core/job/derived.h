@@ -61,7 +61,7 @@ struct LayerResult {
     std::shared_ptr<const Coverage> coverage;
     std::shared_ptr<const Contours> edge; // all that was traced; Part::contour counts in it
     std::shared_ptr<const Parts> parts;
-    bool isPrinted = true; // else it is cut from coloured stock, or engraved, or there is nothing to print
+    bool isPrinted = true; // else it is cut from coloured stock, or engraved, or lies on the sheet already, or there is nothing to print
     std::shared_ptr<const Engraving> engraving; // null: none
     SharedGray printed; // opacity in print; absent when only lines were asked for
     std::shared_ptr<const PrintImage> bleed; // what is printed beneath it and beyond; null: nothing

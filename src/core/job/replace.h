@@ -1,3 +1,5 @@
+// What a piece's own places follow when its picture changes under them.
+//
 // A newer picture in a piece's place ("the artist sent version 2"): all settings and all work by hand stay where they
 // were in the picture, whatever its number of pixels, and the piece as large as it was.
 #pragma once
@@ -8,5 +10,8 @@ namespace yokai {
 
 // What was at a part of the old picture's width and height is at that part of the new one's.
 void replacePicture(Piece& piece, Picture picture);
+
+// Takes the tilt out of a piece's picture, or leaves it as it came. Its turn, crop and size start anew; work by hand stays on what it was made on.
+void setTilt(Piece& piece, const std::optional<TiltSpec>& tilt);
 
 } // namespace yokai

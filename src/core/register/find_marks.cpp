@@ -2,6 +2,7 @@
 
 #include "base/error.h"
 #include "base/length.h"
+#include "base/remapped.h"
 #include "register/candidates.h"
 #include "register/centre.h"
 
@@ -356,33 +357,14 @@ bool missesTheWayUp(std::span<const Mark> design, const FoundMarks& found)
 
 } // namespace
 
-Point Lens::bent(Point p) const
-{
-    const Point d = p - middle;
-    return middle + d * (1 + bulge * dot(d, d) / (half * half));
-}
+Point FoundMarks::toDesign(Point at) const { return toPicture.inverse()(lens.straight(at)); }
 
-Point Lens::straight(Point seen) const
+Corners4 FoundMarks::cornersOf(double width, double height) const
 {
-    if (bulge == 0)
-        return seen;
-    Point p = seen; // a few turns of a map that draws together
-    for (int k = 0; k < 12; ++k) {
-        const Point d = p - middle;
-        p = middle + (seen - middle) * (1 / (1 + bulge * dot(d, d) / (half * half)));
-    }
-    return p;
-}
-
-Point FoundMarks::toDesign(Point at) const
-{
-    // The inverse of a projective map: its matrix's adjugate.
-    const Homography& m = toPicture;
-    const double a = m.affine.a, b = m.affine.c, c = m.affine.e, d = m.affine.b, e = m.affine.d, f = m.affine.f, g = m.g, h = m.h;
-    const Point p = lens.straight(at);
-    const double x = (e - f * h) * p.x + (c * h - b) * p.y + (b * f - c * e), y = (f * g - d) * p.x + (a - c * g) * p.y + (c * d - a * f),
-                 w = (d * h - e * g) * p.x + (b * g - a * h) * p.y + (a * e - b * d);
-    return {x / w, y / w};
+    Corners4 out{Point{0, 0}, {width, 0}, {width, height}, {0, height}};
+    for (Point& p : out)
+        p = lens.bent(toPicture(p));
+    return out;
 }
 
 FoundMarks findMarks(const Rgba8& picture, std::span<const Mark> design, const Work& work)
@@ -469,22 +451,7 @@ std::vector<LooseMark> likelyMarks(const Rgba8& picture, const Work& work)
 Rgba8 flattened(const Rgba8& picture, const FoundMarks& found, double width, double height, double pxPerMm, const Work& work)
 {
     const int w = std::max(1, int(std::lround(width * pxPerMm))), h = std::max(1, int(std::lround(height * pxPerMm)));
-    Rgba8 out(w, h);
-    const cv::Mat from(picture.height(), picture.width(), CV_8UC4, const_cast<Rgba*>(picture.all().data()));
-    constexpr int band = 128; // rows at a time: the places they come from take eight bytes a pixel
-    for (int top = 0; top < h; top += band) {
-        work.report(double(top) / h, "straightening");
-        const int rows = std::min(band, h - top);
-        cv::Mat places(rows, w, CV_32FC2);
-        for (int y = 0; y < rows; ++y)
-            for (int x = 0; x < w; ++x) {
-                const Point p = found.lens.bent(found.toPicture(Point{(x + 0.5) / pxPerMm, (top + y + 0.5) / pxPerMm}));
-                places.at<cv::Vec2f>(y, x) = {float(p.x - 0.5), float(p.y - 0.5)};
-            }
-        cv::Mat to(rows, w, CV_8UC4, out.row(top));
-        cv::remap(from, to, places, cv::Mat(), cv::INTER_CUBIC, cv::BORDER_CONSTANT, cv::Scalar(255, 255, 255, 255));
-    }
-    return out;
+    return remapped(picture, w, h, [&](Point p) { return found.lens.bent(found.toPicture(p * (1 / pxPerMm))); }, Rgba{255, 255, 255, 255}, work);
 }
 
 } // namespace yokai

@@ -8,6 +8,7 @@
 // Unit: design in mm on the sheet, y down; pictures in pixels, the top-left corner of the first at (0, 0), y down.
 #pragma once
 
+#include "base/lens.h"
 #include "base/raster.h"
 #include "base/work.h"
 #include "register/fit.h"
@@ -19,15 +20,6 @@
 
 namespace yokai {
 
-// The lens: a place at a distance r from the picture's middle, in halves of its diagonal, is seen (1 + bulge r2) times as far out.
-struct Lens {
-    Point middle;
-    double half = 1; // pixels
-    double bulge = 0;
-    Point straight(Point seen) const; // as a lens without a bulge would have it
-    Point bent(Point straight) const;
-};
-
 struct FoundMarks {
     std::vector<std::optional<Point>> px; // a mark each; nothing where it was not seen
     Lens lens;
@@ -37,6 +29,8 @@ struct FoundMarks {
     double pxPerMm = 1; // in the middle of the marks
     // A place in the picture as one of the design.
     Point toDesign(Point px) const;
+    // Where the corners of a sheet of that size are in the picture.
+    Corners4 cornersOf(double width, double height) const;
 };
 
 // Throws Error(Input) where none are seen, Error(Fit) where they cannot be trusted: too few seen, more than one way to see them, or the

@@ -12,6 +12,7 @@
 
 #include "base/fields.h"
 #include "base/geometry.h"
+#include "path/homography.h"
 #include "path/path.h"
 
 #include <optional>
@@ -31,14 +32,6 @@ int marksNeeded(FitModel model); // Auto: 2
 
 struct MarkPair {
     Point design, measured;
-};
-
-// A projective map; affine ones have g = h = 0.
-struct Homography {
-    Affine affine;
-    double g = 0, h = 0;
-    Point operator()(Point p) const;
-    Path operator()(const Path& path) const; // exact for affine maps; control points else, which suits the slight tilts of a bed
 };
 
 // What a long sheet does between its bands of marks beside what the map says: at each band how its two sides lie off, and between

@@ -162,20 +162,4 @@ Homography leastSquares(std::span<const MarkPair> marks, FitModel model)
 
 int marksNeeded(FitModel model) { return needs(model).marks; }
 
-Point Homography::operator()(Point p) const
-{
-    const double w = 1 + g * p.x + h * p.y;
-    const Point q = affine(p);
-    return {q.x / w, q.y / w};
-}
-
-Path Homography::operator()(const Path& path) const
-{
-    Path out = path;
-    out.start = (*this)(path.start);
-    for (Segment& s : out.segments)
-        s = {(*this)(s.c1), (*this)(s.c2), (*this)(s.end), s.line};
-    return out;
-}
-
 } // namespace yokai

@@ -134,11 +134,18 @@ private:
     StaggeredRows staggered_{GridGround{}};
 };
 
+void putLying(Layout& out, std::span<const ToPlace> pieces)
+{
+    for (std::size_t p = 0; p < pieces.size(); ++p)
+        if (pieces[p].lies && !pieces[p].box.empty())
+            out.placements.push_back({pieces[p].piece, p, out.placed[p]++, {}, *pieces[p].lies, 0, true});
+}
+
 void putByHand(Layout& out, std::span<const ToPlace> pieces, std::span<const Placing> byHand)
 {
     for (const Placing& placing : byHand)
         for (std::size_t p = 0; p < pieces.size(); ++p)
-            if (pieces[p].piece == placing.piece && !pieces[p].box.empty() && out.placed[p] < pieces[p].copies.value_or(mostCopies)) {
+            if (pieces[p].piece == placing.piece && !pieces[p].lies && !pieces[p].box.empty() && out.placed[p] < pieces[p].copies.value_or(mostCopies)) {
                 out.placements.push_back({pieces[p].piece, p, out.placed[p]++, placing.id, toSheet(placing, pieces[p].box), placing.sheet});
                 out.sheets = std::max(out.sheets, placing.sheet + 1);
             }
@@ -261,6 +268,7 @@ Layout layOut(const SheetSpec& spec, std::span<const ToPlace> pieces, std::span<
     try {
         refuseWhatCannotBe(spec, layoutArea(spec));
         out.marks = marksOf(spec);
+        putLying(out, pieces);
         putByHand(out, pieces, byHand);
         LayoutWatch finished = watch;
         if (watch.better)

@@ -33,6 +33,7 @@ struct ToPlace {
     std::optional<int> copies; // absent: as many as fit
     int share = 1;             // of those that fit, beside the others'
     std::shared_ptr<const PieceShape> shape = nullptr; // none: the box
+    std::optional<Affine> lies = std::nullopt;         // it lies on the first sheet already, once: from its mm
 };
 
 struct Placement {
@@ -42,6 +43,7 @@ struct Placement {
     PlacingId placing;  // the hand's, if it was put there by hand
     Affine toSheet;     // from the piece's mm
     int sheet = 0;
+    bool lies = false; // it lies there already, and cannot be moved
 };
 
 struct Layout {
@@ -67,7 +69,7 @@ struct LayoutWatch {
     const Nested* nested = nullptr;           // how it was nested before, to be taken instead
 };
 
-// Copies put by hand first, then the rest clear of the margin, of the marks and of what was put by hand, on as many
+// What lies on the sheet already first, then copies put by hand, then the rest clear of the margin, of the marks and of those, on as many
 // sheets as it takes. A piece that fits no empty sheet is counted, not squeezed in; those asked for as many times as
 // fit share what is left of the last sheet. A sheet whose margins or marks leave nothing has a problem and nothing on it.
 Layout layOut(const SheetSpec& spec, std::span<const ToPlace> pieces, std::span<const Placing> byHand = {}, const Work& work = {},

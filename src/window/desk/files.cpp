@@ -1,6 +1,7 @@
 #include "desk/files.h"
 
 #include "desk/recipes.h"
+#include "formats/artwork_file.h"
 #include "formats/order/order.h"
 #include "formats/project/project.h"
 #include "job/replace.h"
@@ -74,7 +75,10 @@ void Files::read(const QStringList& paths)
                         continue;
                     }
                     Piece piece;
-                    piece.artwork.picture = openPicture(path);
+                    ArtworkFile read = openArtwork(path, work);
+                    piece.artwork.picture = std::move(read.picture);
+                    for (const std::string& what : read.leftOut)
+                        opened->failures << tr("'%1' holds %2, which cannot come in.").arg(QFileInfo(paths[i]).fileName(), text(what));
                     piece.name = path.stem().string();
                     asNew(piece);
                     opened->from.emplace_back(QFileInfo(paths[i]).absoluteFilePath(), piece.artwork.picture);
@@ -195,7 +199,7 @@ void Files::replacePicture(const QString& path)
     desk_.background().start(
         tr("Opening"),
         [path, picture](const Work& work) -> QString {
-            *picture = openPicture(path.toStdString());
+            *picture = openArtwork(path.toStdString(), work).picture;
             decodePicture(*picture, work); // one that cannot be read takes no other's place
             return {};
         },

@@ -1,5 +1,6 @@
 #include "desk/newer_pictures.h"
 
+#include "formats/artwork_file.h"
 #include "job/replace.h"
 #include "words.h"
 
@@ -39,7 +40,7 @@ void NewerPictures::look(const QString& path)
     QThreadPool::globalInstance()->start([here = QPointer(this), path, old = known->second] {
         Picture newer;
         try {
-            newer = openPicture(path.toStdString());
+            newer = openArtwork(path.toStdString()).picture;
             if (newer.digest == old.digest)
                 return;
             decodePicture(newer); // whole, not half written

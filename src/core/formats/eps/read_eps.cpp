@@ -1,5 +1,6 @@
 #include "base/error.h"
 #include "formats/cut_file.h"
+#include "formats/eps/eps_page.h"
 
 #include <fcntl.h>
 #include <signal.h>
@@ -77,7 +78,7 @@ int ran(std::vector<std::string> arguments, const Work& work)
 } // namespace
 
 // PostScript is a program: Ghostscript runs it, kept from all files but this, and writes the page as PDF.
-CutFile readEps(const Bytes& bytes, const std::string& name, const Work& work)
+Bytes epsAsPdf(const Bytes& bytes, const std::string& name, const Work& work)
 {
     const OwnFolder folder;
     const std::filesystem::path from = folder / "page.eps", to = folder / "page.pdf";
@@ -88,7 +89,9 @@ CutFile readEps(const Bytes& bytes, const std::string& name, const Work& work)
     std::error_code none;
     if (code != 0 || !std::filesystem::exists(to, none))
         throw Error(ErrorKind::Input, "cannot read '{}': Ghostscript cannot make a page of it; save it again as EPS, or as PDF", name);
-    return readPdf(readFile(to), name, work);
+    return readFile(to);
 }
+
+CutFile readEps(const Bytes& bytes, const std::string& name, const Work& work) { return readPdf(epsAsPdf(bytes, name, work), name, work); }
 
 } // namespace yokai

@@ -2,6 +2,7 @@
 
 #include "base/file.h"
 #include "base/text.h"
+#include "formats/artwork_file.h"
 #include "formats/project/recipe_file.h"
 
 #include <algorithm>
@@ -201,7 +202,7 @@ std::vector<Piece> openOrder(const std::filesystem::path& path, const std::funct
         try {
             Piece piece;
             if (!pictures.contains(row.file))
-                pictures.emplace(row.file, openPicture(folder / row.file));
+                pictures.emplace(row.file, openArtwork(folder / row.file).picture);
             piece.artwork.picture = pictures.at(row.file);
             piece.name = std::filesystem::path(row.file).stem().string();
             if (begin)

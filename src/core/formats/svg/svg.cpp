@@ -189,4 +189,19 @@ Bytes writeSvg(const Drawing& d, Content content, const Work& work)
     return {out.begin(), out.end()};
 }
 
+std::string svgOfShapes(const CutItems& items, double width, double height)
+{
+    std::string filled, drawn;
+    for (const CutItem& item : items)
+        appendPathData(item.path.closed ? filled : drawn, item.path);
+    constexpr const char* fine = "0.25"; // mm: as a drawing's lines usually are (ISO 128-2)
+    const std::string w = figure(width), h = figure(height);
+    std::string out = "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"" + w + "mm\" height=\"" + h + "mm\" viewBox=\"0 0 " + w + " " + h + "\">";
+    if (!filled.empty())
+        out += "<path fill-rule=\"evenodd\" d=\"" + filled + "\"/>";
+    if (!drawn.empty())
+        out += "<path fill=\"none\" stroke=\"black\" stroke-width=\"" + std::string(fine) + "\" d=\"" + drawn + "\"/>";
+    return out + "</svg>";
+}
+
 } // namespace yokai

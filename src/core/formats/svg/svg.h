@@ -10,4 +10,7 @@ namespace yokai {
 
 Bytes writeSvg(const Drawing& drawing, Content content = Content::Both, const Work& work = {});
 
+// Closed outlines filled with black, what lies within one open again, and open lines drawn fine: a drawing without colours, to be looked at. mm.
+std::string svgOfShapes(const CutItems& items, double width, double height);
+
 } // namespace yokai

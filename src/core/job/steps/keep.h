@@ -13,7 +13,7 @@ struct SubjectIn {
     static constexpr const char* step = "subject";
     static constexpr const char* time = "keep";
     using Out = Gray8;
-    Later<DecodeIn> source;
+    Later<SourceIn> source;
     SubjectSpec subject;
     template <class Self, class V> static void fields(Self& self, V& visit)
     {

@@ -55,6 +55,7 @@ struct LayoutIn {
             visit("box", piece.box);
             visit("copies", piece.copies);
             visit("share", piece.share);
+            visit("lies", piece.lies);
         }
         visit("shapes", self.shapes);
         for (const Placing& placing : self.byHand) {

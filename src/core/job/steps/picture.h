@@ -16,11 +16,34 @@ struct DecodeIn {
     std::shared_ptr<const Rgba8> make(Run& run) const { return decodePicture(picture, run.work()); }
 };
 
+// Seen from right above, where it was taken at an angle.
+struct SourceIn {
+    static constexpr const char* step = "source";
+    static constexpr const char* time = "decode";
+    using Out = Rgba8;
+    Later<DecodeIn> picture;
+    PictureInfo info;
+    std::optional<TiltSpec> tilt;
+    explicit SourceIn(const ArtworkSpec& artwork) : picture(DecodeIn{artwork.picture}), info(artwork.picture.info), tilt(artwork.tilt) {}
+    template <class Self, class V> static void fields(Self& self, V& visit)
+    {
+        visit("picture", self.picture);
+        if (self.tilt)
+            visit("tilt", *self.tilt);
+    }
+    std::shared_ptr<const Rgba8> make(Run& run) const
+    {
+        const auto pixels = picture.get(run);
+        const auto above = tilt ? FromAbove::of(*tilt, info.width, info.height) : std::nullopt;
+        return above ? std::make_shared<const Rgba8>(seenFromAbove(*pixels, *above, run.work())) : pixels;
+    }
+};
+
 struct FrameIn {
     static constexpr const char* step = "frame";
     static constexpr const char* time = "frame";
     using Out = Framed;
-    Later<DecodeIn> source;
+    Later<SourceIn> source;
     FrameSpec frame;
     template <class Self, class V> static void fields(Self& self, V& visit)
     {
