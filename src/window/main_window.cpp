@@ -14,6 +14,7 @@
 #include "theme/ask.h"
 #include "theme/theme.h"
 #include "trail/print_dialog.h"
+#include "trail/scan_dialog.h"
 #include "trail/trail.h"
 #include "words.h"
 
@@ -192,6 +193,7 @@ std::vector<Command> MainWindow::commandTable()
         {"new", tr("New job"), {QKeySequence::New}, [this] { files_->newJob(); }, {}},
         {"open", tr("Open a job\u2026"), {QKeySequence::Open}, [this] { openJob(); }, {}},
         {"add-pictures", tr("Add pictures\u2026"), {Qt::CTRL | Qt::Key_I}, [this] { choosePictures(); }, {}},
+        {"scan", tr("Scan\u2026"), {}, [this] { (new ScanDialog(*desk_, *files_, this))->open(); }, {}},
         {"paste",
          tr("Paste a picture"),
          {QKeySequence::Paste},

@@ -209,10 +209,10 @@ void PlacingTool::move(const Pointer& at)
         moving_ = edits::selectedCopies(desk_);
         std::erase_if(moving_, [&](const Placement& p) {
             const Placing* own = edits::placingOf(desk_, p);
-            return own && own->locked;
+            return p.lies || (own && own->locked);
         });
         if (moving_.empty())
-            desk_.say(Desk::tr("These copies are locked; unlock them to move them."), Severity::Warning);
+            desk_.say(Desk::tr("These copies are locked, or lie on the sheet already; unlock those that are locked to move them."), Severity::Warning);
         doing_ = moving_.empty() ? Doing::Nothing : Doing::Moving;
     }
     if (doing_ == Doing::Moving)

@@ -25,5 +25,6 @@ std::unique_ptr<Tool> markTool(Desk& desk);
 std::unique_ptr<Tool> placingTool(Desk& desk);
 std::unique_ptr<Tool> bedTool(Desk& desk);
 std::unique_ptr<Tool> cornerTool(Desk& desk);
+std::unique_ptr<Tool> rectangleTool(Desk& desk);
 
 } // namespace yokai

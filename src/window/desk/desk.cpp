@@ -118,9 +118,9 @@ const PieceResult* Desk::currentResult() const
     const Piece* piece = currentPiece();
     if (!piece || !shown_)
         return nullptr;
-    // A result belongs to the piece when it was derived from the same picture.
+    // A result belongs to the piece when it was derived from the same picture, seen the same way.
     const Piece* then = find(shown_->job, piece_);
-    return then && then->artwork.picture.digest == piece->artwork.picture.digest ? shown_->derived.find(piece_) : nullptr;
+    return then && then->artwork.picture.digest == piece->artwork.picture.digest && then->artwork.tilt == piece->artwork.tilt ? shown_->derived.find(piece_) : nullptr;
 }
 
 const LayerResult* Desk::layerResult() const
@@ -269,6 +269,7 @@ void Desk::hold(Hold hold)
     hand.hold = hand_.hold == hold ? Hold::Nothing : hold;
     hand.sketch = {};
     hand.measured.reset();
+    hand.corners.reset();
     setHand(hand);
 }
 

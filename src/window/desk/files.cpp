@@ -152,6 +152,15 @@ void Files::paste(const QMimeData& data)
         });
 }
 
+void Files::addScan(const Picture& picture)
+{
+    Piece piece;
+    piece.name = tr("Scan").toStdString();
+    piece.artwork.picture = picture;
+    asNew(piece);
+    addPieces({piece});
+}
+
 void Files::addPieces(std::vector<Piece> pieces)
 {
     if (pieces.empty())

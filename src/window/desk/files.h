@@ -23,6 +23,7 @@ public:
     static bool canOpen(const QMimeData& data);
     void save(const QString& path, GoOn after = {});
     void newJob();
+    void addScan(const Picture& picture);
     void replacePicture(const QString& path); // of the piece that is looked at, which stays as it is otherwise
 
 signals:

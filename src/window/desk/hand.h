@@ -13,6 +13,7 @@ enum class Hold {
     Nothing,   // press to select, drag what has handles
     Guide,     // Artwork: draw along what should be level or upright
     Measure,   // Artwork: along what is of a known length
+    Tilt,      // Artwork: the corners of a known rectangle, to take out tilt
     Frame,     // Artwork: crop by handles
     InsideBox, // Keep: outlines in which the rule works
     InsideLasso,
@@ -75,6 +76,7 @@ struct LineTaken {
 struct Hand {
     Hold hold = Hold::Nothing;
     std::optional<Measured> measured; // of the current piece; goes when anything else is taken in hand
+    std::optional<Corners4> corners;  // likewise: of a rectangle, source pixels
     Length brush = Length::mm(3); // across
     bool square = false;
     double tolerance = 10; // of an area of like colour, CIEDE2000

@@ -66,7 +66,7 @@ void cropToKept(Desk& desk, Length margin)
     ArtworkSpec now = then;
     now.cropTo(r->kept.grown(margin.mm()));
     desk.editPiece(Desk::tr("crop to what is kept"), [&](Piece& p) {
-        if (p.artwork.picture.digest == then.picture.digest)
+        if (p.artwork.picture.digest == then.picture.digest && p.artwork.tilt == then.tilt)
             p.artwork = now;
     });
 }

@@ -121,10 +121,22 @@ void selectCopies(Desk& desk, std::vector<CopiesSelected::Copy> copies)
     desk.select(all.empty() ? Selection{} : Selection{CopiesSelected{all}});
 }
 
+namespace {
+
+// What lies on the sheet already stays there, and there is one of it.
+std::vector<Placement> movableCopies(const Desk& desk)
+{
+    std::vector<Placement> out = selectedCopies(desk);
+    std::erase_if(out, [](const Placement& p) { return p.lies; });
+    return out;
+}
+
+} // namespace
+
 void changeCopies(Desk& desk, const QString& what, const std::function<void(Placing&, const Placement&)>& change, const QString& key)
 {
     std::vector<Placing> placings;
-    for (const Placement& p : selectedCopies(desk)) {
+    for (const Placement& p : movableCopies(desk)) {
         Placing placing = asPlacing(desk, p);
         if (!placing.locked)
             change(placing, p);
@@ -167,7 +179,7 @@ void mirrorCopies(Desk& desk)
 
 void alignCopies(Desk& desk, Side side, AlignTo to)
 {
-    const std::vector<Placement> copies = selectedCopies(desk);
+    const std::vector<Placement> copies = movableCopies(desk);
     if (copies.empty())
         return;
     const SheetSpec& sheet = desk.job().sheet;
@@ -186,7 +198,7 @@ void alignCopies(Desk& desk, Side side, AlignTo to)
 
 void spreadCopies(Desk& desk, bool across)
 {
-    std::vector<Placement> copies = selectedCopies(desk);
+    std::vector<Placement> copies = movableCopies(desk);
     if (copies.size() < 3)
         return;
     const auto from = [&](const Placement& p) { return across ? boxOf(desk, p).x0 : boxOf(desk, p).y0; };
@@ -214,7 +226,7 @@ namespace {
 void addCopies(Desk& desk, const QString& what, const std::function<std::vector<Placing>(const Placing&, const Rect& box)>& make)
 {
     std::vector<Placing> placings, added;
-    for (const Placement& p : selectedCopies(desk)) {
+    for (const Placement& p : movableCopies(desk)) {
         placings.push_back(asPlacing(desk, p));
         for (Placing& more : make(placings.back(), boxOf(desk, p))) {
             more.id = {};
@@ -263,7 +275,7 @@ void mirroredBeside(Desk& desk, double gap)
 
 void removeCopies(Desk& desk)
 {
-    const std::vector<Placement> copies = selectedCopies(desk);
+    const std::vector<Placement> copies = movableCopies(desk);
     if (copies.empty())
         return;
     desk.edit(Desk::tr("remove copies"), [&](Job& job) {
@@ -281,7 +293,7 @@ void removeCopies(Desk& desk)
 void lockCopies(Desk& desk, bool locked)
 {
     std::vector<Placing> placings;
-    for (const Placement& p : selectedCopies(desk)) {
+    for (const Placement& p : movableCopies(desk)) {
         placings.push_back(asPlacing(desk, p));
         placings.back().locked = locked;
     }
@@ -298,7 +310,7 @@ void groupCopies(Desk& desk, bool together)
         for (const Placing& p : desk.job().placings)
             group = std::max(group, p.group);
     std::vector<Placing> placings;
-    for (const Placement& p : selectedCopies(desk)) {
+    for (const Placement& p : movableCopies(desk)) {
         placings.push_back(asPlacing(desk, p));
         placings.back().group = together ? group + 1 : 0;
     }

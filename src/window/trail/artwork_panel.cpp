@@ -1,5 +1,6 @@
 #include "desk/piece_edits.h"
 #include "desk/recipes.h"
+#include "desk/tilt_edits.h"
 #include "trail/panels.h"
 #include "trail/shelf.h"
 #include "words.h"
@@ -31,6 +32,7 @@ ArtworkPanel::ArtworkPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
 {
     makeSize();
     makeTurns();
+    makeTilt();
     makeCrop();
     note_ = addNote();
     makeRecipe();
@@ -55,8 +57,10 @@ void ArtworkPanel::makeSize()
                 }
             });
     };
-    number(side(true).id("artwork-width").label(tr("Width")).tip(tr("How wide the printed picture is")).step(1).within(1, 20'000));
-    number(side(false).id("artwork-height").label(tr("Height")).tip(tr("How high the printed picture is")).step(1).within(1, 20'000));
+    // What lies on the sheet is as large as it lies there, and there is one of it.
+    const auto sized = [this] { return !desk_.currentPiece() || !desk_.currentPiece()->artwork.lies(); };
+    number(side(true).id("artwork-width").label(tr("Width")).tip(tr("How wide the printed picture is")).step(1).within(1, 20'000).when(sized));
+    number(side(false).id("artwork-height").label(tr("Height")).tip(tr("How high the printed picture is")).step(1).within(1, 20'000).when(sized));
     tick(by<bool>([artwork](Job& job) -> std::optional<bool> { return artwork(job) && artwork(job)->sizeBy != SizeBy::Both; },
                   [artwork](Job& job, const bool& ratio) {
                       if (ArtworkSpec* a = artwork(job)) {
@@ -68,12 +72,14 @@ void ArtworkPanel::makeSize()
                   })
              .id("artwork-ratio")
              .label(tr("Keep the ratio of the sides"))
-             .tip(tr("Off: width and height are set apart, and the picture is stretched")));
+             .tip(tr("Off: width and height are set apart, and the picture is stretched"))
+             .when(sized));
     number(on(pieceScope(), &Piece::copies)
                .id("artwork-copies")
                .label(tr("Copies"))
                .tip(tr("How many go on the sheet"))
                .within(0, 100'000)
+               .when(sized)
                .automatic(tr("As many as fit"))
                .otherwise([this]() -> std::optional<int> {
                    const PieceResult* r = desk_.currentResult();
@@ -89,7 +95,11 @@ void ArtworkPanel::makeTurns()
     left->setObjectName("artwork-turn-left");
     right->setObjectName("artwork-turn-right");
     mirror->setObjectName("artwork-mirror");
-    addGroup(tr("Turn"), {left, right, mirror}, tr("Quarter turns and mirror; nothing is lost"));
+    tilt_ = new IconButton(QStringLiteral("tilt"), tr("Take out tilt"), tr("By the four corners of something whose sides you know, in a picture taken at an angle (T)"), this);
+    tilt_->setCheckable(true);
+    tilt_->setObjectName("artwork-tilt");
+    connect(tilt_, &QAbstractButton::clicked, this, [this] { edits::holdCorners(desk_); });
+    addGroup(tr("Turn"), {left, right, mirror, tilt_}, tr("Quarter turns and mirror; nothing is lost"));
     connect(left, &QAbstractButton::clicked, this, [this] { desk_.editPiece(tr("turn left"), [](Piece& p) { p.artwork.turnLeft(); }); });
     connect(right, &QAbstractButton::clicked, this, [this] { desk_.editPiece(tr("turn right"), [](Piece& p) { p.artwork.turnRight(); }); });
     connect(mirror, &QAbstractButton::clicked, this, [this] { desk_.editPiece(tr("mirror"), [](Piece& p) { p.artwork.mirrorAcross(); }); });
@@ -121,6 +131,48 @@ void ArtworkPanel::makeTurns()
     keepShown(length_, measured);
     keepShown(label, measured);
     connect(length_, &NumberField::edited, this, [this] { edits::measuredIs(desk_, length_->length()); });
+}
+
+// While the corners of a known rectangle are in hand.
+void ArtworkPanel::makeTilt()
+{
+    const auto held = [this] { return desk_.hand().hold == Hold::Tilt; };
+    const auto side = [&](const char* id, const QString& text, const QString& tip) {
+        auto* field = new NumberField(NumberField::Meaning::Length, this);
+        auto* label = new ScrubLabel(text, field, this);
+        field->setObjectName(QLatin1String(id));
+        field->setAccessibleName(text);
+        field->setToolTip(tip);
+        field->setRange(1, 20'000);
+        field->setStep(1);
+        addRow(label, nullptr, field);
+        keepShown(field, held);
+        keepShown(label, held);
+        return field;
+    };
+    across_ = side("artwork-tilt-across", tr("It is across"), tr("How long the rectangle's top and bottom truly are"));
+    down_ = side("artwork-tilt-down", tr("It is down"), tr("How long its two other sides truly are"));
+    lies_ = new QCheckBox(tr("It is the sheet"), this);
+    lies_->setObjectName("artwork-lies");
+    lies_->setToolTip(tr("The sheet or mat itself: what is seen lies on it already, is cut where it lies, and is not printed"));
+    addWide(lies_);
+    keepShown(lies_, held);
+    const auto press = [&](const char* id, const QString& text, const QString& tip, std::function<void()> run, std::function<bool()> shown) {
+        auto* button = new QPushButton(text, this);
+        button->setObjectName(QLatin1String(id));
+        button->setToolTip(tip);
+        addWide(button);
+        keepShown(button, std::move(shown));
+        connect(button, &QPushButton::clicked, this, std::move(run));
+        return button;
+    };
+    press("artwork-tilt-take", tr("Take the tilt out"), tr("The picture as it is seen from right above, at its true size"),
+          [this] { edits::takeTiltOut(desk_, across_->length(), down_->length(), lies_->isChecked()); }, held)
+        ->setProperty("kind", "primary");
+    press("artwork-tilt-marks", tr("By the sheet's marks"), tr("The picture shows the sheet of this job with its marks: they say how it lies, and what lies on it is cut there"),
+          [this] { edits::takeTiltOutByMarks(desk_); }, held);
+    press("artwork-tilt-leave", tr("As it came"), tr("Puts the tilt back; work by hand stays on its place"), [this] { edits::leaveTilt(desk_); },
+          [this, held] { return held() && desk_.currentPiece() && desk_.currentPiece()->artwork.tilt; });
 }
 
 // Over 60 lines: its rows, one after another.
@@ -267,6 +319,15 @@ void ArtworkPanel::refreshRest()
     setEnabled(piece != nullptr);
     margin_->setUnit(desk_.unit());
     guide_->setChecked(desk_.hand().hold == Hold::Guide);
+    tilt_->setChecked(desk_.hand().hold == Hold::Tilt);
+    across_->setUnit(desk_.unit());
+    down_->setUnit(desk_.unit());
+    if (const bool tilts = desk_.hand().hold == Hold::Tilt; std::exchange(tilts_, tilts) != tilts && tilts) {
+        const auto sides = edits::knownSides(desk_);
+        across_->setLength(sides[0]);
+        down_->setLength(sides[1]);
+        lies_->setChecked(piece && piece->artwork.lies());
+    }
     length_->setUnit(desk_.unit());
     if (const auto length = edits::measuredLength(desk_))
         length_->setLength(Length::mm(*length));
@@ -279,6 +340,8 @@ void ArtworkPanel::refreshRest()
         info.ppiFrom == PpiSource::File ? tr("the file says %1 ppi").arg(yokai::number(info.ppi, 0)) : tr("the file says no resolution; 300 ppi assumed");
     note_->setText(desk_.hand().hold == Hold::Guide   ? tr("Draw along an edge that should be level or upright.")
                    : desk_.hand().hold == Hold::Measure ? tr("Draw along something whose length you know, then type it.")
+                   : desk_.hand().hold == Hold::Tilt ? tr("Drag the four corners onto those of something whose sides you know.")
+                   : piece->artwork.lies() ? tr("It lies on the sheet: cut there, and not printed.")
                    : desk_.hand().hold == Hold::Frame ? tr("Drag the frame's handles; Esc or the button ends it.")
                                                       : tr("%1 \u00d7 %2 px, %3").arg(info.width).arg(info.height).arg(from));
 }

@@ -23,6 +23,7 @@ protected:
 private:
     void makeSize();
     void makeTurns();
+    void makeTilt();
     void makeCrop();
     void makeRecipe();
     void refreshRecipes();
@@ -32,7 +33,10 @@ private:
     QPushButton* onAll_ = nullptr;
     NumberField* margin_ = nullptr; // how much is left when cropping to what is kept: not of the job
     NumberField* length_ = nullptr; // of what was measured
-    IconButton *guide_ = nullptr, *measure_ = nullptr, *frame_ = nullptr, *whole_ = nullptr;
+    NumberField *across_ = nullptr, *down_ = nullptr; // the sides of a known rectangle
+    QCheckBox* lies_ = nullptr;                       // which is the sheet
+    bool tilts_ = false;                              // its corners were in hand when last looked
+    IconButton *tilt_ = nullptr, *guide_ = nullptr, *measure_ = nullptr, *frame_ = nullptr, *whole_ = nullptr;
     QLabel* note_ = nullptr;
 };
 
