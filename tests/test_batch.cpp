@@ -2,9 +2,11 @@
 #include "run.h"
 
 #include <QDir>
+#include <QImage>
 #include <QJsonArray>
 #include <QJsonDocument>
 #include <QJsonObject>
+#include <QPainter>
 #include <QTemporaryDir>
 #include <QTest>
 
@@ -67,6 +69,53 @@ private slots:
         for (const char* bad : {"open.svg", "nosize.svg", "locked.pdf", "short.pdf"}) {
             const Ran r = batch({"outline", file(bad), "--report", "-"});
             QVERIFY2(r.code == 3 && r.err.count('\n') == 1 && r.err.contains(bad), qPrintable(r.err));
+        }
+    }
+
+    // EPS and DXF are artwork, too: what is drawn is cut round at its size, and openings stay open; what cannot come in is named.
+    void drawingsOfOtherKindsAreArtwork()
+    {
+        write(file("ring.svg"), "<svg xmlns='http://www.w3.org/2000/svg' width='60mm' height='50mm' viewBox='0 0 60 50'>"
+                                "<path d='M10 5H50V45H10Z M20 15H40V35H20Z' fill='#3050a0'/></svg>");
+        QCOMPARE(batch({"outline", file("ring.svg"), "--as", "lines", "--out", file("ring.dxf"), "--report", "-"}).code, 0);
+        QCOMPARE(run("/usr/bin/rsvg-convert", {"-f", "pdf", "-o", file("ring.pdf"), file("ring.svg")}).code, 0);
+        QCOMPARE(run("/usr/bin/pdftops", {"-eps", file("ring.pdf"), file("ring.eps")}).code, 0);
+        for (const char* name : {"ring.svg", "ring.eps", "ring.dxf"}) {
+            const QJsonObject told = report("outline", file(name), {"--line", "through:0"});
+            const QJsonArray lines = told["lines"].toArray();
+            QVERIFY2(std::abs(lines[0].toObject()["area_mm2"].toDouble() - 1200) < 4, qPrintable(QString("%1: %2").arg(name).arg(lines[0].toObject()["area_mm2"].toDouble())));
+            QVERIFY2(told["artwork"].toObject()["ppi"].toDouble() >= 600, name);
+        }
+        write(file("damaged.eps"), "%!PS-Adobe-3.0 EPSF-3.0\nshowpage (");
+        write(file("no.dxf"), "0\nSECTION\n");
+        for (const char* bad : {"damaged.eps", "no.dxf"}) {
+            const Ran r = batch({"outline", file(bad), "--report", "-"});
+            QVERIFY2(r.code == 3 && r.err.count('\n') == 1 && r.err.contains(bad), qPrintable(r.err));
+        }
+    }
+
+    // A picture taken at an angle: four corners of a known rectangle say its true size; corners that are none are refused in one line.
+    void tiltIsTakenOutByARectangle()
+    {
+        QTransform slant;
+        const QPolygonF sheet{QVector<QPointF>{{100, 80}, {520, 60}, {590, 400}, {60, 380}}};
+        QVERIFY(QTransform::quadToQuad(QPolygonF{QVector<QPointF>{{0, 0}, {100, 0}, {100, 80}, {0, 80}}}, sheet, slant));
+        QImage image(660, 460, QImage::Format_RGB32);
+        image.fill(QColor(240, 240, 236));
+        QPainter p(&image);
+        p.setRenderHint(QPainter::Antialiasing);
+        p.setPen(Qt::NoPen);
+        p.setBrush(QColor(30, 40, 90));
+        p.setTransform(slant);
+        p.drawRect(QRectF(30, 20, 40, 40));
+        p.end();
+        QVERIFY(image.save(file("slant.png")));
+        const QJsonObject told = report("outline", file("slant.png"), {"--rectangle", "100,80,520,60,590,400,60,380=100mmx80mm", "--line", "through:0"});
+        const QJsonObject line = told["lines"].toArray()[0].toObject();
+        QVERIFY2(std::abs(line["length_mm"].toDouble() - 160) < 1.5 && std::abs(line["area_mm2"].toDouble() - 1600) < 30, qPrintable(QString::number(line["area_mm2"].toDouble())));
+        for (const char* bad : {"100,80,520,60,590,400=100mmx80mm", "100,80,520,60,60,380,590,400=100mmx80mm", "1,2,3,4,5,6,7,8=0mmx80mm"}) {
+            const Ran r = batch({"outline", file("slant.png"), "--rectangle", bad, "--report", "-"});
+            QVERIFY2(r.code == 2 && r.err.count('\n') == 1, qPrintable(r.err));
         }
     }
 

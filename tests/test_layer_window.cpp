@@ -263,6 +263,20 @@ private slots:
         choose("engrave-as", 0);
         QVERIFY(seen({30, 20}).lightness() > 150);
         QVERIFY(seen({30, 8.8}).lightness() < 90);
+        // By one press a plain one beside the reversed, and the other way round.
+        click("engrave-beside");
+        QCOMPARE(desk().job().pieces.size(), std::size_t(2));
+        QVERIFY(!piece().layers[0].engrave->reverse && desk().job().pieces[0].layers[0].engrave->reverse && piece().name != desk().job().pieces[0].name);
+        // A border line burns the edge wholly, where nothing else is dark enough.
+        choose("engrave-as", 1);
+        type("engrave-level", "5");
+        QVERIFY(seen({15.5, 20}).lightness() > 150);
+        type("engrave-border", "1");
+        QVERIFY(seen({15.5, 20}).lightness() < 90);
+        QVERIFY(seen({17, 20}).lightness() > 150);
+        QTest::keyClick(&window_->bench(), Qt::Key_Z, Qt::ControlModifier);
+        desk().removePiece(1);
+        QVERIFY(settled());
         enter(Station::Cut);
         QVERIFY(QTest::qWaitFor([&] { return desk().machining().onBed().planned != nullptr; }, 20'000));
         const Plan& plan = desk().machining().onBed().planned->plan;

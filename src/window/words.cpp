@@ -71,6 +71,13 @@ QString exactAreaText(double mm2, Unit unit, int decimals)
     return unit == Unit::Inch ? number(mm2 / mm2PerInch2, decimals + more) + QStringLiteral(" in\u00b2") : number(mm2, decimals) + QStringLiteral(" mm\u00b2");
 }
 
+QString unitsText(double unitsAnInch)
+{
+    return unitsAnInch == 1      ? QObject::tr("inch")
+           : unitsAnInch == 25.4 ? QObject::tr("mm")
+                                 : QObject::tr("%1 an inch").arg(number(unitsAnInch, 0));
+}
+
 QString sizeText(double width, double height, Unit unit) { return exactText(width, unit, false) + QStringLiteral(" \u00d7 ") + exactText(height, unit); }
 
 namespace {

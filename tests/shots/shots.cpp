@@ -11,6 +11,7 @@
 #include "theme/theme.h"
 
 #include <QApplication>
+#include <QDialog>
 #include <QDir>
 #include <QElapsedTimer>
 #include <QLineEdit>
@@ -89,6 +90,17 @@ int main(int argc, char** argv)
     };
     QTest::qWait(100);
     shot("empty");
+    if (only == "scan") { // of a scanner that SANE is set up with
+        window.findChild<QAction*>("scan")->trigger();
+        auto* dialog = window.findChild<QDialog*>("scan", Qt::FindDirectChildrenOnly);
+        auto* preview = dialog->findChild<QPushButton*>("scan-preview");
+        good &= QTest::qWaitFor([&] { return preview->isEnabled(); }, 20'000);
+        preview->click();
+        good &= QTest::qWaitFor([&] { return preview->isEnabled(); }, 20'000);
+        QTest::qWait(200);
+        good &= dialog->grab().save(QStringLiteral("%1/scan%2.png").arg(args[2], suffix));
+        return good ? 0 : 1;
+    }
     if (args[1] != "-")
         window.files().open({args[1]});
     good &= settle(desk);
@@ -125,6 +137,14 @@ int main(int argc, char** argv)
         desk.setHand(hand);
         settle(desk);
         shot("layers-lifted");
+        return good ? 0 : 1;
+    }
+    if (only == "artwork-tilt") {
+        desk.setPiece(0);
+        desk.setStation(Station::Artwork);
+        settle(desk);
+        window.findChild<QAbstractButton*>("artwork-tilt")->click();
+        shot(only);
         return good ? 0 : 1;
     }
     desk.setPiece(2);

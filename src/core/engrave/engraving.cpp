@@ -1,5 +1,8 @@
 #include "engrave/engraving.h"
 
+#include <opencv2/imgproc.hpp>
+
+#include <algorithm>
 #include <array>
 #include <cmath>
 
@@ -22,6 +25,20 @@ Gray8 burnOf(const Rgba8& picture, const Gray8& kept, const Gray8* region, const
         }
     });
     return out;
+}
+
+void burnBorder(Gray8& burn, const Gray8& kept, double wide)
+{
+    cv::Mat inside(kept.height() + 2, kept.width() + 2, CV_8U, cv::Scalar(0)), deep; // the picture's own edge is one, too
+    for (int y = 0; y < kept.height(); ++y)
+        for (int x = 0; x < kept.width(); ++x)
+            inside.at<std::uint8_t>(y + 1, x + 1) = kept.at(x, y) >= 128 ? 255 : 0;
+    cv::distanceTransform(inside, deep, cv::DIST_L2, cv::DIST_MASK_PRECISE);
+    constexpr float half = 0.5F; // from the middle of the last pixel that is kept to the edge
+    for (int y = 0; y < kept.height(); ++y)
+        for (int x = 0; x < kept.width(); ++x)
+            if (const float d = deep.at<float>(y + 1, x + 1); d > 0 && d - half < float(wide))
+                burn.at(x, y) = std::max(burn.at(x, y), kept.at(x, y));
 }
 
 } // namespace yokai

@@ -26,6 +26,9 @@ struct Engraving {
 // How much a picture is burnt: the darker the more, where it is kept (`kept`: how opaque it is there). With `region`, all of that but the picture.
 Gray8 burnOf(const Rgba8& picture, const Gray8& kept, const Gray8* region, const EngraveSpec& spec, const Work& work = {});
 
+// The edge of what is kept is burnt wholly, `wide` pixels inwards.
+void burnBorder(Gray8& burn, const Gray8& kept, double wide);
+
 // One of them on a sheet, as a cut item lies there.
 struct EngraveItem {
     PieceId piece;

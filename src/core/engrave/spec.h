@@ -30,6 +30,7 @@ struct EngraveSpec {
     double curve = 1;                              // the grey's exponent: above 1 lighter
     double leastPower = 0;                         // percent of the material's: what the lightest grey that is burnt has, of grey
     bool reverse = false;                          // all inside the through line but the picture
+    Length border = Length();                      // of greys: how wide the edge of what is kept is burnt wholly, inwards, which makes it clean
     template <class Self, class V> static void fields(Self& self, V& visit)
     {
         visit("as", self.as);
@@ -41,6 +42,7 @@ struct EngraveSpec {
         visit("curve", self.curve, Within{0.1, 10.0});
         visit("least_power_percent", self.leastPower, Within{0.0, 100.0});
         visit("reverse", self.reverse);
+        visit("border", self.border, Within{0_mm, 20_mm});
     }
     bool operator==(const EngraveSpec&) const = default;
 };

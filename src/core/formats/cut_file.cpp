@@ -62,6 +62,29 @@ void addMark(std::vector<Mark>& marks, const Path& path)
     marks.push_back({centre, std::max(box.width(), box.height()), false, bracket ? MarkStyle::Brackets : path.closed ? MarkStyle::Dots : MarkStyle::Crosses});
 }
 
+std::vector<double> unitsFor(const CutFile& file)
+{
+    if (file.sizeFromFile)
+        return {};
+    constexpr double mm = 25.4;
+    // A DXF in mm or inches; else points, what older programs took, and what the web takes (common practice).
+    return file.unitsAnInch == mm ? std::vector{mm, 1.0} : std::vector{72.0, 90.0, cssUnitsAnInch};
+}
+
+void takeUnits(CutFile& file, double unitsAnInch)
+{
+    const double k = file.unitsAnInch / unitsAnInch;
+    for (CutItem& item : file.drawing.cuts)
+        item.path = transformed(item.path, Affine::scale(k, k));
+    for (Mark& mark : file.drawing.marks) {
+        mark.centre = mark.centre * k;
+        mark.diameter *= k;
+    }
+    file.drawing.width *= k;
+    file.drawing.height *= k;
+    file.unitsAnInch = unitsAnInch;
+}
+
 bool isCutFile(const std::filesystem::path& path)
 {
     const std::string ending = endingOf(path);

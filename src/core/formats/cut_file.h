@@ -29,6 +29,10 @@ CutFile readEps(const Bytes& bytes, const std::string& name, const Work& work = 
 CutFile readDxf(const Bytes& bytes, const std::string& name, const Work& work = {});
 
 
+// Of one that says no size: what its unit may be, as units an inch, the one that was taken among them; else nothing.
+std::vector<double> unitsFor(const CutFile& file);
+void takeUnits(CutFile& file, double unitsAnInch); // it is as large as that makes it
+
 // Among the marks: a disc's middle, a cross's, which is that of both its lines, or a bracket's corner.
 void addMark(std::vector<Mark>& marks, const Path& path);
 

@@ -200,6 +200,10 @@ Drawing Drawer::sheet(int index)
             printed_[i] = printedOf(job_.pieces[i].artwork, derived_.pieces[i], work_);
         addPrinted(drawing, *printed_[i], places[i]);
     }
+    // Of a sheet on which things lie already the marks are there, too.
+    const auto on = derived_.sheet.on(index);
+    if (content_ == Content::Print && std::any_of(on.begin(), on.end(), [](const Placement& p) { return p.lies; }))
+        drawing.marks.clear();
     return drawing;
 }
 

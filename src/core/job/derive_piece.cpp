@@ -220,7 +220,10 @@ std::shared_ptr<const Engraving> EngraveIn::make(Run& run) const
         coverPolygons(
             within, px.width(), px.height(), [&](int y, int x0, std::span<const std::uint8_t> row) { std::copy(row.begin(), row.end(), cover.row(y) + x0); }, run.work());
     }
-    out->tone = std::make_shared<const Gray8>(burnOf(px, *printed, spec.reverse ? &cover : nullptr, spec, run.work()));
+    Gray8 tone = burnOf(px, *printed, spec.reverse ? &cover : nullptr, spec, run.work());
+    if (spec.border > Length() && !spec.reverse)
+        burnBorder(tone, *printed, spec.border.mm() * pxPerMm);
+    out->tone = std::make_shared<const Gray8>(std::move(tone));
     return out;
 }
 

@@ -35,7 +35,7 @@ bool Bench::toolKey(QKeyEvent* event)
                 {Qt::Key_R, Station::TouchUp, Hold::RoundCorner}, {Qt::Key_E, Station::TouchUp, Hold::Tab},     {Qt::Key_H, Station::TouchUp, Hold::Hole},
                 {Qt::Key_D, Station::TouchUp, Hold::DropPath},  {Qt::Key_A, Station::TouchUp, Hold::AddArea},   {Qt::Key_X, Station::TouchUp, Hold::TakeArea},
                 {Qt::Key_W, Station::TouchUp, Hold::BesideArea}, {Qt::Key_Q, Station::TouchUp, Hold::KeepArea}, {Qt::Key_G, Station::TouchUp, Hold::GuideLine}};
-    if (event->key() == Qt::Key_T && desk_.station() == Station::Artwork) {
+    if (event->key() == Qt::Key_Q && desk_.station() == Station::Artwork) {
         edits::holdCorners(desk_);
         return true;
     }

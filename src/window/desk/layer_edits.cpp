@@ -238,4 +238,22 @@ void addBacking(Desk& desk)
     desk.setLayer(desk.currentPiece()->layers.front().id);
 }
 
+void reversedBeside(Desk& desk)
+{
+    const int at = desk.piece();
+    if (at < 0)
+        return;
+    desk.edit(Desk::tr("plain and reversed"), [&](Job& job) {
+        Piece other = job.pieces[std::size_t(at)];
+        other.id = {};
+        bool reversed = false;
+        for (Layer& layer : other.layers)
+            if (layer.engrave)
+                reversed = layer.engrave->reverse = !layer.engrave->reverse;
+        other.name = (reversed ? Desk::tr("%1, reversed") : Desk::tr("%1, plain")).arg(QString::fromStdString(other.name)).toStdString();
+        job.pieces.insert(job.pieces.begin() + at + 1, std::move(other));
+    });
+    desk.setPiece(at + 1);
+}
+
 } // namespace yokai::edits

@@ -7,6 +7,8 @@
 
 namespace yokai::edits {
 
+void reversedBeside(Desk& desk); // a piece like the current one, all of whose engraving is the other way
+
 // In the place of the piece's layers one for each colour of its picture, the largest at the bottom; or again one alone. Colours take a
 // while to be found, on another thread.
 void splitIntoColours(Desk& desk);

@@ -369,7 +369,7 @@ void addDrawing(Desk& desk, const CutFile& file)
 
 } // namespace
 
-void openDrawing(Desk& desk, const QString& path)
+void openDrawing(Desk& desk, const QString& path, AskUnits units)
 {
     auto file = std::make_shared<CutFile>();
     desk.background().start(
@@ -378,7 +378,11 @@ void openDrawing(Desk& desk, const QString& path)
             *file = openCutFile(path.toStdString(), cssUnitsAnInch, work);
             return {};
         },
-        [&desk, file] { addDrawing(desk, *file); });
+        [&desk, file, units] {
+            if (!file->sizeFromFile)
+                takeUnits(*file, units(*file));
+            addDrawing(desk, *file);
+        });
 }
 
 void removeLine(Desk& desk)

@@ -40,7 +40,9 @@ void removeLine(Desk& desk);
 void drawAsItIs(LineSpec& line, const Desk& desk); // the current one stays as it is shown, whatever becomes of what it followed
 void takeLine(Desk& desk);    // along to other pieces
 void putLine(Desk& desk);     // the one taken, as it was there, at the same place from the picture's middle
-void openDrawing(Desk& desk, const QString& path); // its lines as drawn; one as large as the picture lies on it, another in its middle
+// `units` is asked where the file says no size.
+using AskUnits = std::function<double(const CutFile& file)>;
+void openDrawing(Desk& desk, const QString& path, AskUnits units); // its lines as drawn; one as large as the picture lies on it, another in its middle
 
 void removeTouch(Desk& desk); // the selected one
 

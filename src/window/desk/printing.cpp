@@ -85,6 +85,9 @@ void print(Desk& desk, Where where, int first, int last)
 {
     if (!mayPrint(desk))
         return;
+    const auto& placed = desk.shown()->derived.sheet.placements;
+    if (std::all_of(placed.begin(), placed.end(), [](const Placement& p) { return p.lies; }))
+        return desk.say(Said::tr("Nothing is printed: all that is cut lies on the sheet already."));
     const auto shown = desk.sharedShown();
     Job job = shown->job;
     if (where.file.isEmpty()) {

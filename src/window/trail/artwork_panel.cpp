@@ -1,3 +1,4 @@
+#include "artwork/svg_size.h"
 #include "desk/piece_edits.h"
 #include "desk/recipes.h"
 #include "desk/tilt_edits.h"
@@ -8,6 +9,7 @@
 #include <QCheckBox>
 #include <QLabel>
 #include <QPushButton>
+#include <QSignalBlocker>
 
 namespace yokai {
 
@@ -74,6 +76,23 @@ void ArtworkPanel::makeSize()
              .label(tr("Keep the ratio of the sides"))
              .tip(tr("Off: width and height are set apart, and the picture is stretched"))
              .when(sized));
+    units_ = new ChoiceBox(this);
+    units_->setObjectName("artwork-units");
+    units_->setAccessibleName(tr("Its unit"));
+    units_->setToolTip(tr("The drawing says no size: how many of its units are an inch, and how large that makes it"));
+    auto* label = new QLabel(tr("Its unit"), this);
+    label->setToolTip(units_->toolTip());
+    addRow(label, units_, nullptr);
+    const auto unsized = [this] { return desk_.currentPiece() && !desk_.currentPiece()->artwork.picture.info.sized; };
+    keepShown(units_, unsized);
+    keepShown(label, unsized);
+    connect(units_, &ChoiceBox::activated, this, [this](int index) {
+        const double units = units_->itemData(index).toDouble();
+        desk_.editPiece(tr("choose the drawing's unit"), [units](Piece& p) {
+            p.artwork.sizeBy = SizeBy::Ppi;
+            p.artwork.ppi = p.artwork.picture.info.ppi * units / cssUnitsAnInch;
+        });
+    });
     number(on(pieceScope(), &Piece::copies)
                .id("artwork-copies")
                .label(tr("Copies"))
@@ -95,7 +114,7 @@ void ArtworkPanel::makeTurns()
     left->setObjectName("artwork-turn-left");
     right->setObjectName("artwork-turn-right");
     mirror->setObjectName("artwork-mirror");
-    tilt_ = new IconButton(QStringLiteral("tilt"), tr("Take out tilt"), tr("By the four corners of something whose sides you know, in a picture taken at an angle (T)"), this);
+    tilt_ = new IconButton(QStringLiteral("tilt"), tr("Take out tilt"), tr("By the four corners of something whose sides you know, in a picture taken at an angle (Q)"), this);
     tilt_->setCheckable(true);
     tilt_->setObjectName("artwork-tilt");
     connect(tilt_, &QAbstractButton::clicked, this, [this] { edits::holdCorners(desk_); });
@@ -150,8 +169,8 @@ void ArtworkPanel::makeTilt()
         keepShown(label, held);
         return field;
     };
-    across_ = side("artwork-tilt-across", tr("It is across"), tr("How long the rectangle's top and bottom truly are"));
-    down_ = side("artwork-tilt-down", tr("It is down"), tr("How long its two other sides truly are"));
+    across_ = side("artwork-tilt-across", tr("Known width"), tr("How long the rectangle's top and bottom truly are"));
+    down_ = side("artwork-tilt-down", tr("Known height"), tr("How long its two sides truly are"));
     lies_ = new QCheckBox(tr("It is the sheet"), this);
     lies_->setObjectName("artwork-lies");
     lies_->setToolTip(tr("The sheet or mat itself: what is seen lies on it already, is cut where it lies, and is not printed"));
@@ -313,6 +332,25 @@ void ArtworkPanel::refreshRecipes()
     onNew_->setChecked(!name.isEmpty() && recipes::forNew() == name);
 }
 
+// Each with the size it makes; none chosen while the size is another.
+void ArtworkPanel::refreshUnits(const ArtworkSpec& artwork)
+{
+    const QSignalBlocker quiet(units_);
+    units_->clear();
+    if (artwork.picture.info.sized)
+        return;
+    const Rect f = artwork.frame();
+    const double now = (artwork.sizeBy == SizeBy::File ? artwork.picture.info.ppi : artwork.sizeBy == SizeBy::Ppi ? artwork.ppi : 0) / artwork.picture.info.ppi * cssUnitsAnInch;
+    int chosen = -1;
+    for (const double units : {72.0, 90.0, cssUnitsAnInch}) {
+        const double mm = 25.4 / (artwork.picture.info.ppi * units / cssUnitsAnInch);
+        units_->addItem(tr("%1: %2").arg(unitsText(units), sizeText(f.width() * mm, f.height() * mm, desk_.unit())), units);
+        if (std::abs(units - now) < 1e-6)
+            chosen = units_->count() - 1;
+    }
+    units_->setCurrentIndex(chosen);
+}
+
 void ArtworkPanel::refreshRest()
 {
     const Piece* piece = desk_.currentPiece();
@@ -336,6 +374,7 @@ void ArtworkPanel::refreshRest()
         return;
     whole_->setEnabled(piece->artwork.crop.has_value());
     const PictureInfo& info = piece->artwork.picture.info;
+    refreshUnits(piece->artwork);
     const QString from =
         info.ppiFrom == PpiSource::File ? tr("the file says %1 ppi").arg(yokai::number(info.ppi, 0)) : tr("the file says no resolution; 300 ppi assumed");
     note_->setText(desk_.hand().hold == Hold::Guide   ? tr("Draw along an edge that should be level or upright.")

@@ -1,9 +1,11 @@
+#include "desk/layer_edits.h"
 #include "desk/pictures.h"
 #include "job/colour_layers.h"
 #include "keep/colour.h"
 #include "trail/panels.h"
 
 #include <QLabel>
+#include <QPushButton>
 
 namespace yokai {
 
@@ -151,6 +153,18 @@ void BleedPanel::makeEngraving()
                .slider(0, 100)
                .when([as] { return as(EngraveAs::Grey); }));
     tick(on(engrave, &EngraveSpec::reverse).id("engrave-reverse").label(tr("Reversed")).tip(tr("All inside the through line but the picture")).when(on_));
+    auto* beside = new QPushButton(tr("Plain and reversed"), this);
+    beside->setObjectName("engrave-beside");
+    beside->setToolTip(tr("Adds a piece that is the same but reversed, or plain where this one is reversed, to lie beside it"));
+    addWide(beside);
+    keepShown(beside, on_);
+    connect(beside, &QPushButton::clicked, this, [this] { edits::reversedBeside(desk_); });
+    number(on(engrave, &EngraveSpec::border)
+               .id("engrave-border")
+               .label(tr("Border line"))
+               .tip(tr("How wide the edge of what is kept is burnt wholly, inwards; 0 for none"))
+               .step(0.1)
+               .when([this, as, on_] { return on_() && !as(EngraveAs::Fill) && !desk_.currentLayer()->engrave->reverse; }));
     fold("engrave", tr("Angle, overscan, one way"));
     number(on(engrave, &EngraveSpec::angle)
                .id("engrave-angle")

@@ -2,6 +2,7 @@
 #include "desk/piece_edits.h"
 #include "theme/theme.h"
 #include "trail/panels.h"
+#include "theme/ask.h"
 #include "words.h"
 
 #include <QFileDialog>
@@ -297,7 +298,18 @@ void CutLinesPanel::openDrawing()
 {
     const QString path = QFileDialog::getOpenFileName(window(), tr("A drawing whose paths are cut lines"), QSettings().value("pictures").toString(), tr("Drawings (*.svg *.dxf *.pdf *.eps);;All files (*)"));
     if (!path.isEmpty())
-        edits::openDrawing(desk_, path);
+        edits::openDrawing(desk_, path, [this](const CutFile& file) {
+            const std::vector<double> all = unitsFor(file);
+            std::vector<theme::Answer> answers;
+            int taken = 0;
+            for (const double units : all) {
+                const double k = file.unitsAnInch / units;
+                if (units == file.unitsAnInch)
+                    taken = int(answers.size());
+                answers.push_back({tr("%1: %2").arg(unitsText(units), sizeText(file.drawing.width * k, file.drawing.height * k, desk_.unit())), QMessageBox::AcceptRole});
+            }
+            return all[std::size_t(theme::ask(window(), "drawing-units", tr("How large is it?"), tr("'%1' says no size. What is one of its units?").arg(text(file.drawing.title)), answers, taken, taken))];
+        });
 }
 
 void CutLinesPanel::refreshRest()

@@ -24,6 +24,7 @@ private:
     void makeSize();
     void makeTurns();
     void makeTilt();
+    void refreshUnits(const ArtworkSpec& artwork);
     void makeCrop();
     void makeRecipe();
     void refreshRecipes();
@@ -35,6 +36,7 @@ private:
     NumberField* length_ = nullptr; // of what was measured
     NumberField *across_ = nullptr, *down_ = nullptr; // the sides of a known rectangle
     QCheckBox* lies_ = nullptr;                       // which is the sheet
+    ChoiceBox* units_ = nullptr;                      // of a drawing that says no size
     bool tilts_ = false;                              // its corners were in hand when last looked
     IconButton *tilt_ = nullptr, *guide_ = nullptr, *measure_ = nullptr, *frame_ = nullptr, *whole_ = nullptr;
     QLabel* note_ = nullptr;

@@ -136,7 +136,7 @@ QWidget* ScanDialog::makeRows()
         control->setObjectName(QLatin1String(id));
         control->setAccessibleName(name);
         grid->addWidget(new QLabel(name, rows), row, 0);
-        grid->addWidget(control, row++, 1);
+        grid->addWidget(control, row++, 1, qobject_cast<NumberField*>(control) ? Qt::AlignRight : Qt::Alignment());
     };
     scanner_ = new ChoiceBox(rows);
     scanner_->setMinimumContentsLength(12);
@@ -181,6 +181,7 @@ QWidget* ScanDialog::makeRows()
     grid->addWidget(says_, row++, 0, 1, 2);
     grid->setRowStretch(row++, 1);
     auto* ends = new QHBoxLayout;
+    ends->setSpacing(8);
     ends->addWidget(press(tr("Close"), "scan-close", {}, [this] {
         background_.stop();
         reject();
@@ -242,6 +243,7 @@ void ScanDialog::choose()
             colour_->setCurrent(facts->colour && QSettings().value("scan/colour", true).toBool() ? 0 : 1);
             setArea({0, 0, facts->width, facts->height});
             refresh();
+            scan_->setFocus();
         });
 }
 
