@@ -76,14 +76,15 @@ private slots:
     void drawingsOfOtherKindsAreArtwork()
     {
         write(file("ring.svg"), "<svg xmlns='http://www.w3.org/2000/svg' width='60mm' height='50mm' viewBox='0 0 60 50'>"
-                                "<path d='M10 5H50V45H10Z M20 15H40V35H20Z' fill='#3050a0'/></svg>");
+                                "<path d='M10 5H50V45H10Z M20 15H40V35H20Z' fill-rule='evenodd' fill='#3050a0'/></svg>");
         QCOMPARE(batch({"outline", file("ring.svg"), "--as", "lines", "--out", file("ring.dxf"), "--report", "-"}).code, 0);
         QCOMPARE(run("/usr/bin/rsvg-convert", {"-f", "pdf", "-o", file("ring.pdf"), file("ring.svg")}).code, 0);
         QCOMPARE(run("/usr/bin/pdftops", {"-eps", file("ring.pdf"), file("ring.eps")}).code, 0);
         for (const char* name : {"ring.svg", "ring.eps", "ring.dxf"}) {
             const QJsonObject told = report("outline", file(name), {"--line", "through:0"});
             const QJsonArray lines = told["lines"].toArray();
-            QVERIFY2(std::abs(lines[0].toObject()["area_mm2"].toDouble() - 1200) < 4, qPrintable(QString("%1: %2").arg(name).arg(lines[0].toObject()["area_mm2"].toDouble())));
+            QVERIFY2(std::abs(lines[0].toObject()["area_mm2"].toDouble() - 1600) < 4 && std::abs(lines[0].toObject()["length_mm"].toDouble() - 240) < 1,
+                     qPrintable(QString("%1: %2").arg(name).arg(lines[0].toObject()["length_mm"].toDouble())));
             QVERIFY2(told["artwork"].toObject()["ppi"].toDouble() >= 600, name);
         }
         write(file("damaged.eps"), "%!PS-Adobe-3.0 EPSF-3.0\nshowpage (");

@@ -88,7 +88,12 @@ private slots:
         out.write(QString("<svg xmlns='http://www.w3.org/2000/svg' width='%1mm' height='%2mm' viewBox='0 0 %1 %2'><g id='cut-kiss'><rect x='12' y='9' width='20' height='10'/></g></svg>")
                       .arg(result().width, 0, 'f', 4).arg(result().height, 0, 'f', 4).toUtf8());
         out.close();
-        edits::openDrawing(desk(), file);
+        std::vector<double> offered;
+        const auto units = [&](const CutFile& asked) {
+            offered = unitsFor(asked);
+            return 72.0;
+        };
+        edits::openDrawing(desk(), file, units);
         QVERIFY(settled());
         QCOMPARE(piece().lines().size(), std::size_t(3));
         const Rect box = bounds(*layer().lines[2].paths);
@@ -98,7 +103,28 @@ private slots:
         const QString saved = dir.filePath("drawn.yokai");
         saveProject(before, saved.toStdString());
         QVERIFY(openProject(saved.toStdString()).pieces == before.pieces);
-        edits::openDrawing(desk(), dir.filePath("none.svg")); // says so and changes nothing
+        QVERIFY(offered.empty()); // the file says its size
+        // One that says none is asked for its unit, and is as large as that makes it; as artwork its unit is chosen with the size beside it.
+        const QString bare = dir.filePath("bare.svg");
+        QFile without(bare);
+        QVERIFY(without.open(QIODevice::WriteOnly));
+        without.write("<svg xmlns='http://www.w3.org/2000/svg' width='144' height='72'><rect width='144' height='72'/></svg>");
+        without.close();
+        edits::openDrawing(desk(), bare, units);
+        QVERIFY(settled());
+        QCOMPARE(offered, (std::vector{72.0, 90.0, 96.0}));
+        QVERIFY(std::abs(bounds(*layer().lines.back().paths).width() - 50.8) < 0.01);
+        QTest::keyClick(&window_->bench(), Qt::Key_Z, Qt::ControlModifier);
+        QVERIFY(settled());
+        drop({bare});
+        enter(Station::Artwork);
+        auto* unit = find<QComboBox>("artwork-units");
+        QVERIFY(unit->isVisible() && unit->currentText().startsWith("96") && unit->itemText(0).contains("50.80"));
+        choose("artwork-units", 0);
+        QVERIFY(std::abs(piece().artwork.width() - 50.8) < 0.01);
+        desk().removePiece(desk().piece());
+        QVERIFY(settled());
+        edits::openDrawing(desk(), dir.filePath("none.svg"), units); // says so and changes nothing
         QVERIFY(settled());
         QVERIFY(desk().job().pieces == before.pieces);
     }

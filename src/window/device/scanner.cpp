@@ -10,6 +10,7 @@
 #include <chrono>
 #include <cctype>
 #include <cmath>
+#include <csignal>
 #include <cstring>
 #include <future>
 #include <mutex>
@@ -23,6 +24,8 @@ namespace {
 void begin()
 {
     static const SANE_Status status = [] {
+        // Backends that read by a thread or a process of their own write to a pipe that a stop has closed.
+        std::signal(SIGPIPE, SIG_IGN);
         SANE_Int version = 0;
         return sane_init(&version, nullptr);
     }();
@@ -243,13 +246,13 @@ std::vector<SANE_Byte> frameOf(const Scanner& scanner, const SANE_Parameters& p,
     }
 }
 
+// Stopped between two reads, by the thread that reads: some backends hang where another cancels.
 Rgba8 read(const Scanner& scanner, const Work& work)
 {
     struct Ends {
         SANE_Handle handle;
         ~Ends() { sane_cancel(handle); } // ends a scan that came to its end, too
     } const ends{scanner.handle()};
-    const std::stop_callback stopped(work.stop, [handle = scanner.handle()] { sane_cancel(handle); });
     Rgba8 out;
     for (bool last = false; !last;) {
         scanner.require(sane_start(scanner.handle()));

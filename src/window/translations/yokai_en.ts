@@ -14,6 +14,13 @@
 <context>
     <name>yokai::Desk</name>
     <message numerus="yes">
+        <source>Straightened by %n marks; the worst lies %1 off.</source>
+        <translation>
+            <numerusform>Straightened by %n mark; it lies %1 off.</numerusform>
+            <numerusform>Straightened by %n marks; the worst lies %1 off.</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
         <source>%n pieces made of it.</source>
         <translation>
             <numerusform>%n piece made of it.</numerusform>
