@@ -119,7 +119,7 @@ private slots:
         drop({bare});
         enter(Station::Artwork);
         auto* unit = find<QComboBox>("artwork-units");
-        QVERIFY(unit->isVisible() && unit->currentText().startsWith("96") && unit->itemText(0).contains("50.80"));
+        QVERIFY(unit->isVisible() && unit->currentText().contains("1/96 in") && unit->itemText(0).contains("50.80"));
         choose("artwork-units", 0);
         QVERIFY(std::abs(piece().artwork.width() - 50.8) < 0.01);
         desk().removePiece(desk().piece());

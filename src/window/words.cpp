@@ -73,9 +73,9 @@ QString exactAreaText(double mm2, Unit unit, int decimals)
 
 QString unitsText(double unitsAnInch)
 {
-    return unitsAnInch == 1      ? QObject::tr("inch")
-           : unitsAnInch == 25.4 ? QObject::tr("mm")
-                                 : QObject::tr("%1 an inch").arg(number(unitsAnInch, 0));
+    return unitsAnInch == 1      ? QObject::tr("1 in")
+           : unitsAnInch == 25.4 ? QObject::tr("1 mm")
+                                 : QObject::tr("1/%1 in").arg(number(unitsAnInch, 0));
 }
 
 QString sizeText(double width, double height, Unit unit) { return exactText(width, unit, false) + QStringLiteral(" \u00d7 ") + exactText(height, unit); }

@@ -17,7 +17,7 @@ QString lengthText(double mm, Unit unit);                      // "206.0 mm": as
 QString exactText(double mm, Unit unit, bool withUnit = true); // "2.00 mm", "0.0787 in"
 QString areaText(double mm2, Unit unit);                       // "2 410 mm²", "3.74 in²"
 QString exactAreaText(double mm2, Unit unit, int decimals);    // as it is typed; `decimals` of mm2
-QString unitsText(double unitsAnInch); // "mm", "inch", "72 an inch"
+QString unitsText(double unitsAnInch); // of one of them: "1 mm", "1 in", "1/72 in"
 QString sizeText(double width, double height, Unit unit);      // "48.09 × 62.00 mm"
 QString speedText(Speed speed, Unit unit);                     // "20 mm/s", or a minute where that was typed last
 SpeedUnit speedUnit(Unit unit);                                // in which speeds are shown

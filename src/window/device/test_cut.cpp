@@ -1,13 +1,11 @@
 #include "device/test_cut.h"
 
+#include "device/programs.h"
 #include "formats/machine/own_files.h"
 #include "formats/pdf/pdf.h"
 #include "machine/kerf.h"
 #include "path/near_line.h"
 
-#include <QCoreApplication>
-#include <QFileInfo>
-#include <QStandardPaths>
 
 #include <nlohmann/json.hpp>
 
@@ -93,14 +91,7 @@ CutOrder orderOf(const Job& job, const Derived& derived, int sheet, const Work& 
     return order;
 }
 
-QString standInProgram()
-{
-    const QString beside = QCoreApplication::applicationDirPath();
-    for (const char* place : {"/yokai-standin", "/../yokai-standin", "/../src/yokai-standin", "/../../src/yokai-standin"})
-        if (QFileInfo(beside + QLatin1String(place)).isExecutable())
-            return QFileInfo(beside + QLatin1String(place)).canonicalFilePath();
-    return QStandardPaths::findExecutable(QStringLiteral("yokai-standin"));
-}
+QString standInProgram() { return programBeside(QStringLiteral("yokai-standin")); }
 
 TestBed::TestBed(const Job& job, const Derived& derived, int sheet, const QString& standIn, const Work& work)
 {

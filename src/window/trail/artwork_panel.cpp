@@ -80,12 +80,9 @@ void ArtworkPanel::makeSize()
     units_->setObjectName("artwork-units");
     units_->setAccessibleName(tr("Its unit"));
     units_->setToolTip(tr("The drawing says no size: how many of its units are an inch, and how large that makes it"));
-    auto* label = new QLabel(tr("Its unit"), this);
-    label->setToolTip(units_->toolTip());
-    addRow(label, units_, nullptr);
+    addWide(units_);
     const auto unsized = [this] { return desk_.currentPiece() && !desk_.currentPiece()->artwork.picture.info.sized; };
     keepShown(units_, unsized);
-    keepShown(label, unsized);
     connect(units_, &ChoiceBox::activated, this, [this](int index) {
         const double units = units_->itemData(index).toDouble();
         desk_.editPiece(tr("choose the drawing's unit"), [units](Piece& p) {
@@ -344,7 +341,7 @@ void ArtworkPanel::refreshUnits(const ArtworkSpec& artwork)
     int chosen = -1;
     for (const double units : {72.0, 90.0, cssUnitsAnInch}) {
         const double mm = 25.4 / (artwork.picture.info.ppi * units / cssUnitsAnInch);
-        units_->addItem(tr("%1: %2").arg(unitsText(units), sizeText(f.width() * mm, f.height() * mm, desk_.unit())), units);
+        units_->addItem(tr("Its unit is %1: %2").arg(unitsText(units), sizeText(f.width() * mm, f.height() * mm, desk_.unit())), units);
         if (std::abs(units - now) < 1e-6)
             chosen = units_->count() - 1;
     }
@@ -382,6 +379,7 @@ void ArtworkPanel::refreshRest()
                    : desk_.hand().hold == Hold::Tilt ? tr("Drag the four corners onto those of something whose sides you know.")
                    : piece->artwork.lies() ? tr("It lies on the sheet: cut there, and not printed.")
                    : desk_.hand().hold == Hold::Frame ? tr("Drag the frame's handles; Esc or the button ends it.")
+                   : !info.sized ? tr("A drawing that says no size, drawn at %1 \u00d7 %2 px").arg(info.width).arg(info.height)
                                                       : tr("%1 \u00d7 %2 px, %3").arg(info.width).arg(info.height).arg(from));
 }
 
