@@ -64,6 +64,9 @@ private slots:
         QVERIFY(std::abs(sides[0].toDouble() - 50) < 0.05 && std::abs(sides[1].toDouble() - 40) < 0.05);
         QVERIFY(std::abs(report("outline", file("page.pdf"), {"--page", "2", "--line", "through:0"})["lines"].toArray()[0].toObject()["area_mm2"].toDouble() - 600) < 0.5);
         QCOMPARE(batch({"outline", file("page.pdf"), "--page", "3", "--report", "-"}).code, 3);
+        // So are a page's paths as lines.
+        QVERIFY(std::abs(report("outline", file("page.pdf"), {"--page", "2", "--as", "lines"})["lines"].toArray()[0].toObject()["area_mm2"].toDouble() - 600) < 0.1);
+        QCOMPARE(batch({"outline", file("page.pdf"), "--page", "3", "--as", "lines", "--report", "-"}).code, 3);
         QCOMPARE(run("/usr/bin/qpdf", {"--encrypt", "a", "b", "256", "--", file("page.pdf"), file("locked.pdf")}).code, 0);
         write(file("short.pdf"), read(file("page.pdf")).left(700));
         for (const char* bad : {"open.svg", "nosize.svg", "locked.pdf", "short.pdf"}) {

@@ -482,7 +482,8 @@ CutFile drawingOf(const std::string& path, const Options& options)
 {
     if (!isCutFile(path))
         throw Error(ErrorKind::Usage, "--as lines takes a drawing, and '{}' is none that is read; give an .svg, a .dxf, a .pdf or an .eps", path);
-    CutFile file = openCutFile(path, options.upi.empty() ? cssUnitsAnInch : plainOption(options.upi, "--upi", 1, 10'000));
+    CutFile file = openCutFile(path, options.upi.empty() ? cssUnitsAnInch : plainOption(options.upi, "--upi", 1, 10'000), {},
+                               options.page.empty() ? 0 : int(plainOption(options.page, "--page", 1, 10'000)) - 1);
     for (const std::string& left : file.leftOut)
         std::cerr << "yokai-batch: " << left << " in '" << path << "' cannot come in as a line and is left out\n";
     return file;

@@ -91,14 +91,14 @@ bool isCutFile(const std::filesystem::path& path)
     return ending == ".svg" || ending == ".dxf" || ending == ".pdf" || ending == ".eps";
 }
 
-CutFile openCutFile(const std::filesystem::path& path, double unitsAnInch, const Work& work)
+CutFile openCutFile(const std::filesystem::path& path, double unitsAnInch, const Work& work, int page)
 {
     if (!isCutFile(path))
         throw Error(ErrorKind::Usage, "'{}' is no cut file that is read; give an .svg, a .dxf, a .pdf, an .eps or a .yokai job", path.string());
     const Bytes bytes = readFile(path);
     const std::string ending = endingOf(path), name = path.string();
     CutFile file = ending == ".svg"   ? readSvg(bytes, name, unitsAnInch, work)
-                   : ending == ".pdf" ? readPdf(bytes, name, work)
+                   : ending == ".pdf" ? readPdf(bytes, name, page, work)
                    : ending == ".eps" ? readEps(bytes, name, work)
                                       : readDxf(bytes, name, work);
     joinOpenLines(file.drawing.cuts);

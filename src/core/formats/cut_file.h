@@ -14,17 +14,18 @@ struct CutFile {
     Drawing drawing;         // cuts and marks alone; a copy is an outermost outline and all within it
     double unitsAnInch = 96; // of an SVG that has no physical size; else as the file says
     bool sizeFromFile = true;
+    int pages = 1; // of a PDF
     std::vector<std::string> leftOut; // what it holds that cannot come in: "text", "image"
 };
 
 // SVG, DXF, PDF or EPS, by its extension. Throws Error(Input) where it cannot be read or holds no line.
-CutFile openCutFile(const std::filesystem::path& path, double unitsAnInch = cssUnitsAnInch, const Work& work = {});
+CutFile openCutFile(const std::filesystem::path& path, double unitsAnInch = cssUnitsAnInch, const Work& work = {}, int page = 0);
 bool isCutFile(const std::filesystem::path& path);
 std::string endingOf(const std::filesystem::path& path); // in small letters, with its dot
 
 CutFile readSvg(const Bytes& bytes, const std::string& name, double unitsAnInch, const Work& work = {});
-// The first page's own paths, by their inks, layers and colours.
-CutFile readPdf(const Bytes& bytes, const std::string& name, const Work& work = {});
+// A page's own paths, by their inks, layers and colours. Throws Error(Input) where there is no such page.
+CutFile readPdf(const Bytes& bytes, const std::string& name, int page = 0, const Work& work = {});
 CutFile readEps(const Bytes& bytes, const std::string& name, const Work& work = {}); // by Ghostscript, where that is installed
 CutFile readDxf(const Bytes& bytes, const std::string& name, const Work& work = {});
 

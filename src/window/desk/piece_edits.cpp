@@ -361,6 +361,8 @@ void addDrawing(Desk& desk, const CutFile& file)
     QStringList left;
     for (const std::string& what : file.leftOut)
         left << QString::fromStdString(what);
+    if (file.pages > 1)
+        left << Desk::tr("all pages but the first");
     const QString size = sizeText(d.width, d.height, desk.unit());
     desk.say(left.isEmpty() ? Desk::tr("%1 came in at %2.").arg(QString::fromStdString(d.title), size)
                             : Desk::tr("%1 came in at %2; left out: %3.").arg(QString::fromStdString(d.title), size, left.join(QStringLiteral(", "))),

@@ -92,6 +92,6 @@ Bytes epsAsPdf(const Bytes& bytes, const std::string& name, const Work& work)
     return readFile(to);
 }
 
-CutFile readEps(const Bytes& bytes, const std::string& name, const Work& work) { return readPdf(epsAsPdf(bytes, name, work), name, work); }
+CutFile readEps(const Bytes& bytes, const std::string& name, const Work& work) { return readPdf(epsAsPdf(bytes, name, work), name, 0, work); }
 
 } // namespace yokai

@@ -341,7 +341,7 @@ std::set<QPDFObjGen> switchedOff(QPDF& pdf)
 
 } // namespace
 
-CutFile readPdf(const Bytes& bytes, const std::string& name, const Work& work)
+CutFile readPdf(const Bytes& bytes, const std::string& name, int number, const Work& work)
 {
     CutFile out;
     try {
@@ -351,15 +351,17 @@ CutFile readPdf(const Bytes& bytes, const std::string& name, const Work& work)
         std::vector<QPDFPageObjectHelper> pages = QPDFPageDocumentHelper(pdf).getAllPages();
         if (pages.empty())
             throw Error(ErrorKind::Input, "'{}' has no page; save it again as PDF", name);
+        if (number < 0 || number >= int(pages.size()))
+            throw Error(ErrorKind::Input, "'{}' has {} pages, and page {} is asked for; choose one of them", name, std::to_string(pages.size()), std::to_string(number + 1));
+        QPDFPageObjectHelper& wanted = pages[std::size_t(number)];
         PdfPage page{out, work, {}, switchedOff(pdf), {}};
         PdfState state;
-        state.toMm = pageToMm(pages.front(), out.drawing);
+        state.toMm = pageToMm(wanted, out.drawing);
         if (!(out.drawing.width > 0 && out.drawing.height > 0 && out.drawing.width < 100'000 && out.drawing.height < 100'000))
             throw Error(ErrorKind::Input, "the page of '{}' has no size that makes sense; save it again as PDF", name);
-        PdfReader reader(page, pages.front().getAttribute("/Resources", false), state, 0);
-        pages.front().parseContents(&reader);
-        if (pages.size() > 1)
-            page.left.insert("the pages after the first");
+        PdfReader reader(page, wanted.getAttribute("/Resources", false), state, 0);
+        wanted.parseContents(&reader);
+        out.pages = int(pages.size());
         out.leftOut.assign(page.left.begin(), page.left.end());
     } catch (const Error&) {
         throw;
