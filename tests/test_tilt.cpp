@@ -222,7 +222,7 @@ private slots:
         piece.keep().touches.push_back({TouchKind::BringBack, false, 20, {inPicture}});
         piece.guides.push_back({{}, inPicture, corners_[1]});
         setTilt(piece, tiltBy(corners_, true));
-        const auto above = FromAbove::of(*piece.artwork.tilt, piece.artwork.picture.info.width, piece.artwork.picture.info.height);
+        const auto above = piece.artwork.fromAbove();
         QVERIFY(distance(above->toPlane()(piece.keep().touches[0].points[0]), block) < 1e-6);
         QVERIFY(distance(above->toPlane()(piece.guides[0].b), {width, 0}) < 1e-6);
         setTilt(piece, std::nullopt);

@@ -27,7 +27,6 @@ Affine turning(const ArtworkSpec& a)
     const ArtworkSpec::Source source = a.source();
     return turning(a.quarters, a.mirror, a.straighten, source.width, source.height);
 }
-std::optional<FromAbove> aboveOf(const ArtworkSpec& a) { return a.tilt ? FromAbove::of(*a.tilt, a.picture.info.width, a.picture.info.height) : std::nullopt; }
 Affine turning(const FrameSpec& f) { return turning(f.quarters, f.mirror, f.straighten, f.sourceWidth, f.sourceHeight); }
 
 Rect boxUnder(const Affine& map, const Rect& r)
@@ -43,16 +42,18 @@ bool even(const ArtworkSpec& a) { return a.straighten == 0 && !apart(a); }
 
 } // namespace
 
+std::optional<FromAbove> ArtworkSpec::fromAbove() const { return tilt ? FromAbove::of(*tilt, picture.info.width, picture.info.height) : std::nullopt; }
+
 // Corners that are no rectangle's leave it as it is; scale() says so.
 ArtworkSpec::Source ArtworkSpec::source() const
 {
-    const auto above = aboveOf(*this);
+    const auto above = fromAbove();
     return above ? Source{above->width(), above->height(), above->pxPerMm() * 25.4} : Source{picture.info.width, picture.info.height, picture.info.ppi};
 }
 
 std::optional<Affine> ArtworkSpec::frameOnSheet() const
 {
-    const auto above = lies() ? aboveOf(*this) : std::nullopt;
+    const auto above = lies() ? fromAbove() : std::nullopt;
     return above ? std::optional(above->toPlane() * sourceToMm().inverse()) : std::nullopt;
 }
 
@@ -85,7 +86,7 @@ Rect ArtworkSpec::frame() const
 
 Point ArtworkSpec::scale() const
 {
-    if (tilt && !aboveOf(*this))
+    if (tilt && !fromAbove())
         throw Error(ErrorKind::Usage, "the four corners in '{}' are not those of a rectangle; put each on its corner, from the top left round to the right", picture.fileName);
     const bool turned = quarters & 1;
     const Source all = source();

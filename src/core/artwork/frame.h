@@ -67,6 +67,7 @@ struct ArtworkSpec {
         double ppi = 0;
     };
     Source source() const;
+    std::optional<FromAbove> fromAbove() const; // how it is seen without its tilt; none where there is none to take out, or its corners cannot be
     bool lies() const { return tilt && tilt->lies; }
     // Where it lies on the sheet, from mm in the frame; of what lies on one.
     std::optional<Affine> frameOnSheet() const;

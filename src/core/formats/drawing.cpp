@@ -25,7 +25,7 @@ std::optional<OwnColours> framedOwn(const ArtworkSpec& artwork, const Work& work
     auto own = ownColours(artwork.picture, work);
     if (!own)
         return own;
-    if (const auto above = artwork.tilt ? FromAbove::of(*artwork.tilt, artwork.picture.info.width, artwork.picture.info.height) : std::nullopt)
+    if (const auto above = artwork.fromAbove())
         own->pixels = std::make_shared<const Rgba8>(seenFromAbove(*own->pixels, *above, work));
     if (own->channels == 3) {
         own->pixels = framePicture(own->pixels, artwork, work).pixels;

@@ -129,13 +129,12 @@ void replacePicture(Piece& piece, Picture picture)
 void setTilt(Piece& piece, const std::optional<TiltSpec>& tilt)
 {
     ArtworkSpec& artwork = piece.artwork;
-    const PictureInfo& info = artwork.picture.info;
-    const auto before = artwork.tilt ? FromAbove::of(*artwork.tilt, info.width, info.height) : std::nullopt;
-    const auto after = tilt ? FromAbove::of(*tilt, info.width, info.height) : std::nullopt;
+    const auto before = artwork.fromAbove();
     const Picture picture = artwork.picture;
     artwork = ArtworkSpec{};
     artwork.picture = picture;
     artwork.tilt = tilt;
+    const auto after = artwork.fromAbove();
     move(piece, {[&](Point p) {
              const Point came = before ? before->toPicture(p) : p;
              return after ? after->fromPicture(came) : came;

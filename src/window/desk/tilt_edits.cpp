@@ -8,15 +8,10 @@ namespace yokai::edits {
 
 namespace {
 
-std::optional<FromAbove> aboveOf(const ArtworkSpec& a)
-{
-    return a.tilt ? FromAbove::of(*a.tilt, a.picture.info.width, a.picture.info.height) : std::nullopt;
-}
-
 // Where they are when they are taken in hand: on those there are, else some way in from the frame's, as it is seen.
 Corners4 cornersToBegin(const ArtworkSpec& a)
 {
-    if (const auto above = aboveOf(a)) {
+    if (const auto above = a.fromAbove()) {
         Corners4 out = a.tilt->corners();
         for (Point& p : out)
             p = above->fromPicture(p);
@@ -84,7 +79,7 @@ void takeTiltOut(Desk& desk, Length across, Length down, bool lies)
     if (!piece || !desk.hand().corners)
         return;
     Corners4 corners = *desk.hand().corners;
-    if (const auto above = aboveOf(piece->artwork))
+    if (const auto above = piece->artwork.fromAbove())
         for (Point& p : corners)
             p = above->toPicture(p);
     TiltSpec tilt;
