@@ -86,7 +86,7 @@ private slots:
         for (const char* name : {"ring.svg", "ring.eps", "ring.dxf"}) {
             const QJsonObject told = report("outline", file(name), {"--line", "through:0"});
             const QJsonArray lines = told["lines"].toArray();
-            QVERIFY2(std::abs(lines[0].toObject()["area_mm2"].toDouble() - 1600) < 4 && std::abs(lines[0].toObject()["length_mm"].toDouble() - 240) < 1,
+            QVERIFY2(std::abs(lines[0].toObject()["area_mm2"].toDouble() - 1200) < 4 && std::abs(lines[0].toObject()["length_mm"].toDouble() - 240) < 1,
                      qPrintable(QString("%1: %2").arg(name).arg(lines[0].toObject()["length_mm"].toDouble())));
             QVERIFY2(told["artwork"].toObject()["ppi"].toDouble() >= 600, name);
         }
