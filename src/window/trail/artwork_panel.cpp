@@ -341,7 +341,7 @@ void ArtworkPanel::refreshUnits(const ArtworkSpec& artwork)
     int chosen = -1;
     for (const double units : {72.0, 90.0, cssUnitsAnInch}) {
         const double mm = 25.4 / (artwork.picture.info.ppi * units / cssUnitsAnInch);
-        units_->addItem(tr("Its unit is %1: %2").arg(unitsText(units), sizeText(f.width() * mm, f.height() * mm, desk_.unit())), units);
+        units_->addItem(tr("Unit %1: %2").arg(unitsText(units), sizeText(f.width() * mm, f.height() * mm, desk_.unit())), units);
         if (std::abs(units - now) < 1e-6)
             chosen = units_->count() - 1;
     }

@@ -243,7 +243,6 @@ void ScanDialog::choose()
             colour_->setCurrent(facts->colour && QSettings().value("scan/colour", true).toBool() ? 0 : 1);
             setArea({0, 0, facts->width, facts->height});
             refresh();
-            scan_->setFocus();
         });
 }
 
@@ -309,11 +308,13 @@ void ScanDialog::setArea(const Rect& area)
 
 void ScanDialog::refresh()
 {
-    const bool ready = facts_ && !background_.busy();
+    const bool ready = facts_ && !background_.busy(), wasReady = scan_->isEnabled();
     scanner_->setEnabled(!found_.empty() && !background_.busy());
     colour_->setEnabled(ready && facts_->colour && facts_->grey);
     for (QWidget* w : std::initializer_list<QWidget*>{ppi_, left_, top_, width_, height_, all_, preview_, scan_})
         w->setEnabled(ready);
+    if (ready && !wasReady)
+        scan_->setFocus();
     glass_->update();
 }
 
