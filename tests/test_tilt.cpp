@@ -2,6 +2,7 @@
 #include "formats/drawing.h"
 #include "formats/project/project.h"
 #include "job/derive.h"
+#include "job/recipe.h"
 #include "job/replace.h"
 #include "photo.h"
 #include "register/find_marks.h"
@@ -228,6 +229,22 @@ private slots:
         setTilt(piece, std::nullopt);
         QVERIFY(distance(piece.keep().touches[0].points[0], inPicture) < 1e-6);
         QVERIFY(std::abs(piece.keep().touches[0].radius - 20) < 0.5);
+    }
+
+    // A recipe is of settings: how a picture was taken is no other's, and stays with its own.
+    void recipesLeaveItWhereItIs()
+    {
+        Job job = jobOf(picture_, corners_);
+        Piece plain = job.pieces[0];
+        Piece& piece = job.pieces[0];
+        setTilt(piece, tiltBy(corners_, true));
+        piece.keep().subject.box = {{1, 1}, {9, 1}, {9, 9}};
+        const Recipe recipe = recipeOf(piece, "mat");
+        yokai::apply(recipe, plain, HandWork::Stays);
+        QVERIFY(!plain.artwork.tilt && plain.keep().subject.box.empty());
+        const std::optional<TiltSpec> own = piece.artwork.tilt;
+        yokai::apply(recipeOf(plain, "plain"), piece, HandWork::Stays);
+        QVERIFY(piece.artwork.tilt == own && piece.keep().subject.box.size() == 3);
     }
 
     // A photo by a lens that bulges, the sheet known by its marks: straightened with them.

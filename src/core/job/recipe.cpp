@@ -12,6 +12,7 @@ void withoutPlaces(KeepSpec& keep)
     keep.onlyInside.clear();
     keep.touches.clear();
     keep.byHand.clear();
+    keep.subject = {};
     keep.oneArea = false;
     for (std::vector<Swatch>* swatches : {&keep.papers, &keep.colours})
         for (Swatch& swatch : *swatches)
@@ -41,6 +42,7 @@ Recipe recipeOf(const Piece& piece, std::string name)
     p.share = 1;
     p.guides.clear();
     p.artwork.picture = {};
+    p.artwork.tilt.reset();
     p.artwork.crop.reset();
     p.artwork.straighten = 0;
     p.artwork.quarters = 0;
@@ -64,6 +66,7 @@ void apply(const Recipe& recipe, Piece& piece, HandWork handWork)
     const bool stays = handWork == HandWork::Stays;
     ArtworkSpec artwork = from.artwork;
     artwork.picture = piece.artwork.picture;
+    artwork.tilt = piece.artwork.tilt; // how a picture was taken is no setting
     artwork.quarters = piece.artwork.quarters;
     artwork.straighten = piece.artwork.straighten;
     if (stays)
@@ -92,6 +95,7 @@ void apply(const Recipe& recipe, Piece& piece, HandWork handWork)
             layer.keep.onlyInside = own.keep.onlyInside;
             layer.keep.touches = own.keep.touches;
             layer.keep.byHand = own.keep.byHand;
+            layer.keep.subject = own.keep.subject;
         }
         for (std::size_t l = 0; l < layer.lines.size(); ++l)
             if (const LineSpec* line = counterpart(own, layer, l)) {

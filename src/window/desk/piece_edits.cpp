@@ -122,6 +122,8 @@ void measuredIs(Desk& desk, Length length)
     const auto now = measuredLength(desk);
     if (!now || *now <= 0 || length <= Length())
         return;
+    if (desk.currentPiece()->artwork.lies())
+        return desk.say(Desk::tr("It is as large as it lies on the sheet; set the sheet's sides with the tilt."), Severity::Warning);
     desk.editPiece(Desk::tr("set the scale by a length"), [factor = length.mm() / *now](Piece& p) { p.artwork.setWidth(Length::mm(p.artwork.width() * factor)); });
 }
 

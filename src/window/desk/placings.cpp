@@ -179,7 +179,7 @@ void mirrorCopies(Desk& desk)
 
 void alignCopies(Desk& desk, Side side, AlignTo to)
 {
-    const std::vector<Placement> copies = movableCopies(desk);
+    const std::vector<Placement> copies = selectedCopies(desk); // to one that cannot be moved, too
     if (copies.empty())
         return;
     const SheetSpec& sheet = desk.job().sheet;
