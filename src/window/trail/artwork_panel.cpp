@@ -235,7 +235,8 @@ void ArtworkPanel::makeCrop()
                .tip(tr("Pixels an inch at this size; under 150 prints soft"))
                .within(1, 100'000)
                .step(10, 0)
-               .suffix(QStringLiteral(" ppi")));
+               .suffix(QStringLiteral(" ppi"))
+               .when([this] { return !desk_.currentPiece() || !desk_.currentPiece()->artwork.lies(); }));
     const auto pages = [this] { return desk_.currentPiece() ? desk_.currentPiece()->artwork.picture.info.pages : 1; };
     number(by<int>([artwork](Job& job) { return artwork(job) ? std::optional<int>(artwork(job)->picture.info.page + 1) : std::nullopt; },
                    [artwork](Job& job, const int& page) {

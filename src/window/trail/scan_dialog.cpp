@@ -102,7 +102,16 @@ ScanDialog::ScanDialog(Desk& desk, Files& files, QWidget* over) : QDialog(over),
 {
     setObjectName("scan");
     setWindowTitle(tr("Scan"));
-    setAttribute(Qt::WA_DeleteOnClose);
+    // What the scanner is at is stopped, and not waited for.
+    connect(this, &QDialog::finished, this, [this] {
+        background_.stop();
+        const auto go = [this] {
+            if (!background_.busy())
+                deleteLater();
+        };
+        connect(&background_, &Background::changed, this, go);
+        go();
+    });
     glass_ = new Glass(*this);
     auto* whole = new QHBoxLayout(this);
     whole->setContentsMargins(16, 16, 16, 16);
@@ -182,10 +191,7 @@ QWidget* ScanDialog::makeRows()
     grid->setRowStretch(row++, 1);
     auto* ends = new QHBoxLayout;
     ends->setSpacing(8);
-    ends->addWidget(press(tr("Close"), "scan-close", {}, [this] {
-        background_.stop();
-        reject();
-    }));
+    ends->addWidget(press(tr("Close"), "scan-close", {}, [this] { reject(); }));
     ends->addStretch(1);
     ends->addWidget(preview_);
     ends->addWidget(scan_);
