@@ -1,5 +1,5 @@
 // Pictures from scanners and cameras in the window: scanned at true size, straightened by four corners or by the sheet's marks, cut where
-// they lie. The scanner is SANE's own test device, whose grid picture has squares of 10 mm (sane-test(5)).
+// they lie. The scanner is SANE's own test device, whose grid looks the same at every resolution (sane-test(5)): squares of 10 mm (from memory).
 
 #include "driver.h"
 

@@ -194,7 +194,7 @@ std::string svgOfShapes(const CutItems& items, double width, double height)
     std::string filled, drawn;
     for (const CutItem& item : items)
         appendPathData(item.path.closed ? filled : drawn, item.path);
-    constexpr const char* fine = "0.25"; // mm: as a drawing's lines usually are (ISO 128-2)
+    constexpr const char* fine = "0.25"; // mm: a narrow line of ISO 128-2 (from memory)
     const std::string w = figure(width), h = figure(height);
     std::string out = "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"" + w + "mm\" height=\"" + h + "mm\" viewBox=\"0 0 " + w + " " + h + "\">";
     if (!filled.empty())
