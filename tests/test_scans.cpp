@@ -213,6 +213,12 @@ private slots:
         const std::vector<Mark> design = marksOf(sheet);
         for (std::size_t k = 0; k < design.size(); ++k)
             QVERIFY(distance(above->toPlane()(above->fromPicture(photo.marks[k])), design[k].centre) < 0.15);
+        // The stand-in's bed holds that sheet, with the marks it had: the cut finds them, and lands where the thing lies.
+        enter(Station::Cut);
+        QTest::mouseClick(find<QPushButton>("cut-run"), Qt::LeftButton);
+        QVERIFY(QTest::qWaitFor([&] { return !desk().machining().busy() && desk().testCut() != nullptr; }, 60'000) || !notice().isEmpty());
+        QVERIFY2(desk().testCut(), qPrintable(notice()));
+        QVERIFY2(desk().testCut()->worst < 0.15, qPrintable(QString::number(desk().testCut()->worst)));
         // A picture without them is refused in words, and stays as it was.
         drop({square()});
         enter(Station::Artwork);

@@ -103,8 +103,11 @@ TestBed::TestBed(const Job& job, const Derived& derived, int sheet, const QStrin
         throw Error(ErrorKind::Fit, "the sheet has no marks to fit to; switch marks on under Sheet, or the fit off");
     const QString printFile = scratch_.filePath(QStringLiteral("print.pdf"));
     work.report(0.02, "printing");
-    writeFile(printFile.toStdString(), writePdf(drawSheet(job, derived, sheet, Content::Print, work), Content::Print, {work.stop, {}}));
     order_ = orderOf(job, derived, sheet, work);
+    Drawing print = drawSheet(job, derived, sheet, Content::Print, work);
+    if (print.marks.empty()) // of a sheet on which things lie already they are there, too
+        print.marks = order_.sheet.marks;
+    writeFile(printFile.toStdString(), writePdf(print, Content::Print, {work.stop, {}}));
     // The stand-in is the machine that was chosen, or one with an eye that reaches as far as the sheet may lie off.
     PlanSpec& plan = order_.spec.plan;
     if (!plan.machine) {
