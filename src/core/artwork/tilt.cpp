@@ -13,15 +13,16 @@ constexpr double mostAcross = 12'000, mostPixels = 60e6, aroundIt = 3; // pixels
 
 Lens lensOf(double bulge, int width, int height) { return {{width / 2.0, height / 2.0}, std::hypot(width, height) / 2, bulge}; }
 
-// What can be seen of the plane, mm: the picture's own outline on it, as far as that lies before the camera.
+// What can be seen of the plane, mm: the picture's own outline on it, as far as that lies before the camera. Asked for at every turn, so few places.
 Rect seenOfPlane(const Homography& toSeen, const Lens& lens, const Rect& within, int width, int height)
 {
     const Homography toPlane = toSeen.inverse();
     Rect out = Rect::nothing();
-    constexpr int steps = 64; // a lens bends the picture's sides
-    for (int y = 0; y <= steps; ++y)
-        for (int x = 0; x <= steps; ++x) {
-            const Point p = lens.straight({double(x) * width / steps, double(y) * height / steps});
+    constexpr int steps = 24; // a lens bends the picture's sides
+    const Point corners[] = {{0, 0}, {double(width), 0}, {double(width), double(height)}, {0, double(height)}};
+    for (std::size_t side = 0; side < 4; ++side)
+        for (int k = 0; k < steps; ++k) {
+            const Point p = lens.straight(mix(corners[side], corners[(side + 1) % 4], double(k) / steps));
             if (1 + toPlane.g * p.x + toPlane.h * p.y <= 0) // at the horizon, or above it
                 continue;
             const Point at = toPlane(p);
