@@ -74,9 +74,8 @@ RawPicture rawPicture(const Picture& picture, const Work& work)
     case PictureFormat::Bmp:
         return readBmp(picture, work);
     case PictureFormat::Svg:
-        return readSvgDrawing(picture, work);
     case PictureFormat::Pdf:
-        return readPdfPage(picture, work);
+        return readDrawing(picture, work);
     }
     return {};
 }

@@ -1,5 +1,6 @@
 #include "formats/drawing.h"
 
+#include "artwork/drawn_page.h"
 #include "base/length.h"
 #include "sheet/extra_cuts.h"
 
@@ -114,6 +115,21 @@ void setUp(Drawing& drawing, const Job& job)
     drawing.stretchIn = spec.stretchIn;
 }
 
+// Of what is drawn there; null where it is printed just as it is drawn.
+std::shared_ptr<const Gray8> keptOf(const Rgba8& drawn, const Gray8& printed)
+{
+    constexpr int same = 1; // of 255, for what was rounded
+    auto kept = std::make_shared<Gray8>(drawn.width(), drawn.height());
+    bool all = true;
+    for (std::size_t k = 0; k < drawn.size(); ++k) {
+        const int have = drawn.all()[k].a, want = printed.all()[k];
+        const bool asDrawn = have - want <= same;
+        all = all && asDrawn;
+        kept->all()[k] = want == 0 ? 0 : asDrawn ? 255 : std::uint8_t((want * 255 + have / 2) / have);
+    }
+    return all ? nullptr : kept;
+}
+
 // What is printed of a piece, without its places.
 struct PrintedPiece {
     std::vector<DrawnPlate> white;
@@ -130,11 +146,13 @@ PrintedPiece printedOf(const ArtworkSpec& artwork, const PieceResult& result, co
         if (layer.underprint)
             out.white.push_back({layer.underprint, {}});
         if (layer.bleed)
-            out.images.push_back({*layer.bleed, {}, {}, {}});
+            out.images.push_back({*layer.bleed});
         const Rgba8& px = *result.pixels;
         DrawnImage& drawn =
-            out.images.emplace_back(DrawnImage{{withColoursRunOn(px, *layer.printed, work), Affine::scale(result.width / px.width(), result.height / px.height())}, {}, {}, {}});
-        if (isUntouched(artwork))
+            out.images.emplace_back(DrawnImage{{withColoursRunOn(px, *layer.printed, work), Affine::scale(result.width / px.width(), result.height / px.height())}});
+        if (isDrawing(artwork.picture.info.format) && !artwork.tilt)
+            drawn.vectors = {artwork.picture, artwork.sourceToMm(), result.width, result.height, keptOf(px, *layer.printed)};
+        else if (isUntouched(artwork))
             drawn.asItCame = artwork.picture;
         else
             drawn.own = framedOwn(artwork, work);
@@ -153,7 +171,7 @@ void addPrinted(Drawing& drawing, const PrintedPiece& printed, const std::vector
     for (const DrawnPlate& plate : printed.white)
         drawing.white.push_back({plate.plate, at(plate.plate->toMm)});
     for (const DrawnImage& image : printed.images)
-        drawing.images.push_back({image.image, image.own, image.asItCame, at(image.image.toMm)});
+        drawing.images.push_back({image.image, image.own, image.asItCame, image.vectors, at(image.image.toMm)});
 }
 
 // Draws sheet after sheet, and makes each piece's images once.

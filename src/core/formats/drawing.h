@@ -16,13 +16,22 @@
 
 namespace yokai {
 
+// A picture that is itself a drawing, for formats that can hold it as one.
+struct DrawnVectors {
+    Picture picture;
+    Affine sourceToMm;               // from its pixels to the frame, of which nothing else is seen
+    double width = 0, height = 0;    // of the frame, mm
+    std::shared_ptr<const Gray8> kept; // how much of it is, a pixel of the image each; null: all that is drawn
+};
+
 struct DrawnImage {
     PrintImage image;
     // The same pixels in the picture's own colours, where those are others than sRGB; the opacity is the image's.
     std::optional<OwnColours> own = std::nullopt;
     // The same pixels as the file itself has them compressed, where nothing was done to the picture.
     std::optional<Picture> asItCame = std::nullopt;
-    std::vector<Affine> places; // from mm, its top-left corner at (0, 0), to the drawing's
+    std::optional<DrawnVectors> vectors = std::nullopt;
+    std::vector<Affine> places = {}; // from mm, its top-left corner at (0, 0), to the drawing's
 };
 
 struct DrawnPlate { // of white

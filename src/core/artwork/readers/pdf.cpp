@@ -26,21 +26,6 @@ std::unique_ptr<PopplerDocument, LetGo> documentOf(const Bytes& bytes)
     return out;
 }
 
-RawPicture drawnPage(const Bytes& bytes, int number, int w, int h)
-{
-    const auto document = documentOf(bytes);
-    const std::unique_ptr<PopplerPage, LetGo> page(document ? poppler_document_get_page(document.get(), number) : nullptr);
-    if (!page)
-        return {};
-    double width = 0, height = 0;
-    poppler_page_get_size(page.get(), &width, &height);
-    const CairoSurface surface(cairo_image_surface_create(CAIRO_FORMAT_ARGB32, w, h));
-    const Cairo cairo(cairo_create(surface.get()));
-    cairo_scale(cairo.get(), w / width, h / height);
-    poppler_page_render(page.get(), cairo.get());
-    return cairo_status(cairo.get()) == CAIRO_STATUS_SUCCESS ? pixelsOf(surface.get()) : RawPicture{};
-}
-
 } // namespace
 
 bool looksLikePdf(const Bytes& bytes)
@@ -67,10 +52,19 @@ std::optional<PdfPageFacts> pdfPageFacts(const Bytes& bytes, int number)
     return out;
 }
 
-// The page drawn as large as its header was found to be, on nothing.
-RawPicture readPdfPage(const Picture& picture, const Work& work)
+DrawsOn drawsPdfPage(SharedBytes bytes, int number)
 {
-    return readApart([bytes = picture.bytes, page = picture.info.page, w = picture.info.width, h = picture.info.height] { return drawnPage(*bytes, page, w, h); }, work);
+    return [bytes = std::move(bytes), number](cairo_t* cairo, int width, int height) {
+        const auto document = documentOf(*bytes);
+        const std::unique_ptr<PopplerPage, LetGo> page(document ? poppler_document_get_page(document.get(), number) : nullptr);
+        if (!page)
+            return false;
+        double w = 0, h = 0;
+        poppler_page_get_size(page.get(), &w, &h);
+        cairo_scale(cairo, width / w, height / h);
+        poppler_page_render(page.get(), cairo);
+        return true;
+    };
 }
 
 } // namespace yokai

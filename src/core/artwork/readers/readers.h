@@ -17,8 +17,7 @@ RawPicture readWebP(const Picture& picture, const Work& work);
 RawPicture readGif(const Picture& picture, const Work& work); // the first frame, on the picture's whole canvas
 RawPicture readHeif(const Picture& picture, const Work& work); // HEIC and AVIF, turned as the file says
 RawPicture readBmp(const Picture& picture, const Work& work);
-RawPicture readSvgDrawing(const Picture& picture, const Work& work);
-RawPicture readPdfPage(const Picture& picture, const Work& work); // the picture's page
+RawPicture readDrawing(const Picture& picture, const Work& work); // an SVG, or a PDF's page
 
 // Four bytes a pixel decoded to where they stay.
 inline unsigned char* decodeInPlace(RawPicture& raw, int width, int height)

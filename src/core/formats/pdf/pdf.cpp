@@ -2,6 +2,7 @@
 
 #include "base/text.h"
 #include "formats/page_content.h"
+#include "formats/pdf/drawn.h"
 #include "formats/pdf/objects.h"
 
 #include <qpdf/Buffer.hh>
@@ -159,6 +160,14 @@ void overWhite(Page& page, const Drawing& d, const std::string& pictures)
     page.content += "q /Multiply gs /Pictures Do Q\n";
 }
 
+Object pictureOf(QPDF& pdf, const DrawnImage& picture, const SpotNames& spots, const Work& work)
+{
+    if (picture.vectors)
+        if (const std::optional<Object> form = pdf::drawingOf(pdf, *picture.vectors, spots, work))
+            return *form;
+    return pdf::imageOf(pdf, picture, work);
+}
+
 void addImages(Page& page, const Drawing& d, const Work& work)
 {
     std::string before;
@@ -167,7 +176,7 @@ void addImages(Page& page, const Drawing& d, const Work& work)
         const PrintImage& image = d.images[i].image;
         work.report(double(i) / double(d.images.size() + 1), "pictures");
         const std::string name = "/Im" + std::to_string(i + 1);
-        page.images.replaceKey(name, page.book.image(image.pixels.get(), [&] { return pdf::imageOf(page.book.pdf, d.images[i], work); }));
+        page.images.replaceKey(name, page.book.image(image.pixels.get(), [&] { return pictureOf(page.book.pdf, d.images[i], d.spots, work); }));
         place(page, name, image.width(), image.height(), d.images[i].places);
     }
     std::string pictures = std::exchange(page.content, std::move(before));

@@ -4,7 +4,8 @@
 // Cut lines are hairlines (0.001 in, which many machines take as "cut this line",
 // common practice) in a Separation colour a kind, set to overprint so that they
 // knock nothing out of the picture. Images carry their opacity as a soft mask;
-// what is not kept prints nothing. An image is stored once however many copies and pages.
+// what is not kept prints nothing. A drawing is kept as one, in the size it is printed at as sharp as any printer.
+// A picture is stored once however many copies and pages.
 #pragma once
 
 #include "base/file.h"

@@ -1,0 +1,242 @@
+// Drawings that are printed: kept as drawings in the print file, and nothing else on the paper than their pixels show.
+#include "formats/drawing.h"
+#include "formats/pdf/pdf.h"
+#include "run.h"
+
+#include <opencv2/imgcodecs.hpp>
+#include <opencv2/imgproc.hpp>
+
+#include <QDir>
+#include <QRegularExpression>
+#include <QTemporaryDir>
+#include <QTest>
+
+#include <cmath>
+
+using namespace yokai;
+using namespace yokai::test;
+
+namespace {
+
+Bytes bytesOf(const std::string& text) { return {text.begin(), text.end()}; }
+
+// A river creature with all that drawings have: a gradient, a hole, words, an edge that is soft.
+std::string creature(const char* ground)
+{
+    return std::string("<svg xmlns='http://www.w3.org/2000/svg' width='60mm' height='40mm' viewBox='0 0 60 40'>"
+                       "<defs><linearGradient id='g'><stop offset='0' stop-color='#c33'/><stop offset='1' stop-color='#36c'/></linearGradient></defs>"
+                       "<rect width='60' height='40' fill='") +
+           ground +
+           "'/><path d='M6 20 A24 15 0 1 1 54 20 A24 15 0 1 1 6 20 Z M26 8 h8 v4 h-8 z' fill='url(#g)' fill-rule='evenodd'/>"
+           "<circle cx='18' cy='16' r='4' fill='#fff'/><circle cx='18' cy='16' r='2'/><ellipse cx='40' cy='24' rx='6' ry='3' fill='#ff0' opacity='0.5'/>"
+           "<text x='24' y='30' font-size='5' fill='#111'>Ferry</text></svg>";
+}
+
+// A page of PDF put together by hand; what reads it finds the objects by looking for them, as it must in files that are
+// a little broken.
+Bytes page(const std::string& content, const std::string& entries, const std::string& resources, const std::string& catalog = {}, const std::string& more = {})
+{
+    return bytesOf("%PDF-1.5\n1 0 obj\n<< /Type /Catalog /Pages 2 0 R " + catalog + " >>\nendobj\n2 0 obj\n<< /Type /Pages /Kids [3 0 R] /Count 1 /MediaBox [0 0 200 160] >>\nendobj\n" +
+                   "3 0 obj\n<< /Type /Page /Parent 2 0 R /Contents 4 0 R /Resources << " + resources + " >> " + entries + " >>\nendobj\n4 0 obj\n<< /Length " +
+                   std::to_string(content.size()) + " >>\nstream\n" + content + "\nendstream\nendobj\n" + more + "trailer\n<< /Root 1 0 R >>\n%%EOF\n");
+}
+
+const char* const inkOfGold = "/ColorSpace << /Gold [/Separation /Gold /DeviceCMYK << /FunctionType 2 /Domain [0 1] /N 1 /C0 [0 0 0 0] /C1 [0 0.2 0.7 0.1] >>] >>";
+
+} // namespace
+
+class TestDrawings : public QObject {
+    Q_OBJECT
+    QTemporaryDir dir_;
+    QString file(const QString& name) const { return dir_.filePath(name); }
+
+    struct Made {
+        Job job;
+        Derived derived;
+    };
+    static Made made(Bytes bytes, const char* name, const std::function<void(Piece&)>& change = {})
+    {
+        Made out;
+        Piece& piece = out.job.pieces.emplace_back();
+        piece.artwork.picture = pictureFromBytes(std::move(bytes), name);
+        if (change)
+            change(piece);
+        giveIds(out.job);
+        StepCache cache;
+        out.derived = derive(out.job, cache);
+        return out;
+    }
+    static Drawing drawn(const Made& made) { return drawPiece(made.job, made.job.pieces[0], made.derived.pieces[0], Content::Print); }
+    void save(const QString& name, const Drawing& drawing) const
+    {
+        const Bytes pdf = writePdf(drawing, Content::Print);
+        write(file(name), {reinterpret_cast<const char*>(pdf.data()), qsizetype(pdf.size())});
+    }
+    // By poppler, over white.
+    cv::Mat seen(const QString& name, int ppi, const QStringList& part = {}) const
+    {
+        const bool good = run("pdftocairo", QStringList{"-png", "-r", QString::number(ppi), "-singlefile"} + part + QStringList{file(name), file(name)}).code == 0;
+        return good ? cv::imread(file(name + ".png").toStdString()) : cv::Mat();
+    }
+    // By Ghostscript, a plate an ink; the names of those that are not process inks.
+    QStringList separated(const QString& name) const
+    {
+        if (run("gs", {"-q", "-dBATCH", "-dNOPAUSE", "-dSAFER", "-sDEVICE=tiffsep", "-r300", "-sOutputFile=" + file(name) + ".tif", file(name)}).code != 0)
+            return {"failed"};
+        QStringList inks = QDir(dir_.path()).entryList({name + "(*).tif"});
+        for (QString& ink : inks)
+            ink = ink.mid(name.size() + 1).chopped(5);
+        for (const char* process : {"Cyan", "Magenta", "Yellow", "Black"})
+            if (!inks.removeOne(process))
+                return {"failed"};
+        return inks;
+    }
+    cv::Mat plate(const QString& name, const char* ink) const { return cv::imread((file(name) + "(" + ink + ").tif").toStdString(), cv::IMREAD_GRAYSCALE); }
+
+private slots:
+    // However the drawing lies in its frame, the print file shows what its pixels would: the two are drawn by the same reader.
+    void printsWhatItsPixelsShow_data()
+    {
+        QTest::addColumn<QByteArray>("ground");
+        QTest::addColumn<std::function<void(Piece&)>>("change");
+        QTest::addColumn<bool>("masked");
+        using Change = std::function<void(Piece&)>;
+        QTest::newRow("as it came") << QByteArray("none") << Change() << false;
+        QTest::newRow("turned") << QByteArray("none") << Change([](Piece& p) { p.artwork.turnRight(); }) << false;
+        QTest::newRow("mirrored, straightened, larger") << QByteArray("none") << Change([](Piece& p) {
+            p.artwork.mirrorAcross();
+            p.artwork.straightenTo(7);
+            p.artwork.setWidth(90_mm);
+        }) << false;
+        QTest::newRow("cropped, its ratio not kept") << QByteArray("none") << Change([](Piece& p) {
+            p.artwork.turnLeft();
+            p.artwork.cropTo({5, 10, 35, 52});
+            p.artwork.setWidth(50_mm, false);
+        }) << false;
+        QTest::newRow("on paper") << QByteArray("#fdf6e0") << Change() << true;
+        QTest::newRow("on paper, turned and cropped") << QByteArray("#fdf6e0") << Change([](Piece& p) {
+            p.artwork.straightenTo(-12);
+            p.artwork.turnRight();
+            p.artwork.cropTo({4, 6, 33, 50});
+        }) << true;
+    }
+    void printsWhatItsPixelsShow()
+    {
+        QFETCH(QByteArray, ground);
+        QFETCH(std::function<void(Piece&)>, change);
+        QFETCH(bool, masked);
+        const Made made = this->made(bytesOf(creature(ground.constData())), "creature.svg", change);
+        Drawing drawing = drawn(made);
+        QCOMPARE(drawing.images.size(), std::size_t(1));
+        QVERIFY(drawing.images[0].vectors);
+        QCOMPARE(bool(drawing.images[0].vectors->kept), masked);
+        save("drawn.pdf", drawing);
+        drawing.images[0].vectors.reset();
+        save("pixels.pdf", drawing);
+        const Ran check = run("qpdf", {"--check", file("drawn.pdf")});
+        QVERIFY2(check.code == 0, qPrintable(check.err));
+        const auto letters = [&](const char* name) { return run("pdftotext", {file(name), "-"}).out.count(QRegularExpression("[Fery]")); }; // mirrored they are no word
+        QVERIFY(letters("drawn.pdf") == 5 && letters("pixels.pdf") == 0);
+        QVERIFY(run("pdfimages", {"-list", file("pixels.pdf")}).out.contains("smask"));
+        QVERIFY(!run("pdfimages", {"-list", file("drawn.pdf")}).out.contains("rgb"));
+        const cv::Mat a = seen("drawn.pdf", 150), b = seen("pixels.pdf", 150);
+        QVERIFY(!a.empty() && a.size() == b.size());
+        cv::Mat off;
+        cv::absdiff(a, b, off);
+        const double mean = cv::sum(cv::mean(off))[0] / 3;
+        const int far = cv::countNonZero(cv::Mat(off.reshape(1) > 60));
+        QVERIFY2(mean < 0.8 && far < 200, qPrintable(QStringLiteral("%1, %2 far off").arg(mean).arg(far))); // soft rims and words, which are drawn by another way
+        QVERIFY(cv::mean(b)[0] < 235);
+    }
+
+    // A rim at 600 dots an inch is as sharp as the printer: of pixels it would be soft over two of theirs.
+    void isSharpAtAnySize()
+    {
+        Drawing drawing = drawn(made(bytesOf("<svg xmlns='http://www.w3.org/2000/svg' width='20mm' height='20mm' viewBox='0 0 20 20'><circle cx='10' cy='10' r='8'/></svg>"), "disc.svg",
+                                     [](Piece& p) { p.artwork.setWidth(600_mm); }));
+        const auto soft = [&](const char* name) {
+            save(name, drawing);
+            const cv::Mat row = seen(name, 600, {"-y", "4700", "-H", "1"});
+            int n = row.cols < 14'000 ? 1000 : 0;
+            for (int x = 0; x < row.cols; ++x)
+                n += row.at<cv::Vec3b>(x)[0] > 10 && row.at<cv::Vec3b>(x)[0] < 245;
+            return n;
+        };
+        const int drawnSoft = soft("sharp.pdf");
+        drawing.images[0].vectors.reset();
+        const int pixelsSoft = soft("pixels.pdf");
+        QVERIFY2(drawnSoft <= 2 && pixelsSoft > 6, qPrintable(QStringLiteral("%1 %2").arg(drawnSoft).arg(pixelsSoft)));
+    }
+
+    // A drawing printed many times is in the file once.
+    void isStoredOnce()
+    {
+        Made made = this->made(bytesOf(creature("none")), "creature.svg", [](Piece& p) { p.copies = 8; });
+        save("one.pdf", drawn(made));
+        const Drawing sheet = drawSheet(made.job, made.derived, 0, Content::Print);
+        QCOMPARE(sheet.images[0].places.size(), std::size_t(made.derived.sheet.on(0).size()));
+        QVERIFY(sheet.images[0].places.size() > 3);
+        save("many.pdf", sheet);
+        QVERIFY(read(file("many.pdf")).size() < read(file("one.pdf")).size() + 4000);
+    }
+
+    // A page of PDF comes in with its own inks, whatever part of it is seen and however it is turned there.
+    void aPageKeepsItsInks()
+    {
+        const Bytes pdf = page("0 0 0 1 k 60 40 30 30 re f /Gold cs 1 scn 110 40 40 60 re f 1 0 0 0 k 0 0 20 20 re f", "/Rotate 90 /CropBox [40 20 180 140]", inkOfGold);
+        const Made made = this->made(pdf, "page.pdf");
+        Drawing drawing = drawn(made);
+        QVERIFY(std::abs(drawing.width - 120 * 25.4 / 72) < 0.05 && std::abs(drawing.height - 140 * 25.4 / 72) < 0.05); // turned
+        save("page.pdf", drawing);
+        QCOMPARE(separated("page.pdf"), QStringList{"Gold"});
+        const auto ink = [&](const char* of) {
+            const cv::Mat p = plate("page.pdf", of);
+            double sum = 0;
+            for (int y = 0; y < p.rows; ++y)
+                for (int x = 0; x < p.cols; ++x)
+                    sum += (255 - p.at<uchar>(y, x)) / 255.0;
+            return sum * 0.24 * 0.24; // square points
+        };
+        QVERIFY2(std::abs(ink("Gold") - 2400) < 60 && std::abs(ink("Black") - 900) < 40 && ink("Cyan") < 5 && ink("Magenta") < 5,
+                 qPrintable(QStringLiteral("%1 %2 %3").arg(ink("Gold")).arg(ink("Black")).arg(ink("Cyan"))));
+        const cv::Mat a = seen("page.pdf", 150);
+        drawing.images[0].vectors.reset();
+        save("pixels.pdf", drawing);
+        const cv::Mat b = seen("pixels.pdf", 150);
+        cv::Mat off;
+        cv::absdiff(a, b, off);
+        QVERIFY2(cv::countNonZero(cv::Mat(off.reshape(1) > 60)) < 40, qPrintable(QString::number(cv::countNonZero(cv::Mat(off.reshape(1) > 60)))));
+    }
+
+    // What a cutter would take for its own, and what a reader might show or not, is printed as it is seen, still as a drawing.
+    void aPageIsRedrawnWhereItIsUnfit_data()
+    {
+        QTest::addColumn<QByteArray>("pdf");
+        const auto bytes = [](const Bytes& b) { return QByteArray(reinterpret_cast<const char*>(b.data()), qsizetype(b.size())); };
+        QTest::newRow("an ink named as a cut") << bytes(page("0 0 0 1 k 60 40 30 30 re f /Cut CS 1 SCN 3 w 100 40 40 60 re S", "",
+                                                             "/ColorSpace << /Cut [/Separation /Kiss /DeviceRGB << /FunctionType 2 /Domain [0 1] /N 1 /C0 [1 1 1] /C1 [1 0 1] >>] >>"));
+        QTest::newRow("a layer switched off") << bytes(page("0 0 0 1 k 60 40 30 30 re f /OC /L BDC 1 0 0 rg 100 40 40 60 re f EMC", "", "/Properties << /L 5 0 R >>",
+                                                            "/OCProperties << /OCGs [5 0 R] /D << /OFF [5 0 R] >> >>", "5 0 obj\n<< /Type /OCG /Name (Notes) >>\nendobj\n"));
+        QTest::newRow("a note") << bytes(page("0 0 0 1 k 60 40 30 30 re f", "/Annots [<< /Type /Annot /Subtype /Square /Rect [100 40 140 100] /C [1 0 0] /F 4 /BS << /W 4 >> >>]", ""));
+    }
+    void aPageIsRedrawnWhereItIsUnfit()
+    {
+        QFETCH(QByteArray, pdf);
+        Drawing drawing = drawn(made(Bytes(pdf.begin(), pdf.end()), "page.pdf"));
+        save("unfit.pdf", drawing);
+        QVERIFY(drawing.images[0].vectors);
+        QCOMPARE(separated("unfit.pdf"), QStringList{});
+        QVERIFY(!read(file("unfit.pdf")).contains("/OCG /Name (Notes)"));
+        QVERIFY(!run("pdfimages", {"-list", file("unfit.pdf")}).out.contains("rgb"));
+        const cv::Mat a = seen("unfit.pdf", 150);
+        drawing.images[0].vectors.reset();
+        save("pixels.pdf", drawing);
+        const cv::Mat b = seen("pixels.pdf", 150);
+        cv::Mat off;
+        cv::absdiff(a, b, off);
+        QVERIFY(cv::mean(off)[0] < 0.5 && cv::mean(a)[0] < 254);
+    }
+};
+
+QTEST_GUILESS_MAIN(TestDrawings)
+#include "test_drawings.moc"
