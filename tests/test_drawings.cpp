@@ -1,5 +1,7 @@
 // Drawings that are printed: kept as drawings in the print file, and nothing else on the paper than their pixels show.
+#include "formats/cut_file.h"
 #include "formats/drawing.h"
+#include "formats/format.h"
 #include "formats/pdf/pdf.h"
 #include "run.h"
 
@@ -12,6 +14,8 @@
 #include <QTest>
 
 #include <cmath>
+#include <numbers>
+#include <numeric>
 
 using namespace yokai;
 using namespace yokai::test;
@@ -235,6 +239,69 @@ private slots:
         cv::Mat off;
         cv::absdiff(a, b, off);
         QVERIFY(cv::mean(off)[0] < 0.5 && cv::mean(a)[0] < 254);
+    }
+
+    // What is engraved is in an ink of its own, as large and as dense as it is burnt, beside the lines and not among them.
+    void engravingHasItsInk_data()
+    {
+        QTest::addColumn<QString>("ending");
+        QTest::addColumn<bool>("fill");
+        for (const char* ending : {".pdf", ".eps"})
+            for (const bool fill : {true, false})
+                QTest::newRow(qPrintable(QLatin1String(ending) + (fill ? " fill" : " grey"))) << ending << fill;
+    }
+    void engravingHasItsInk()
+    {
+        QFETCH(QString, ending);
+        QFETCH(bool, fill);
+        // A grey disc of 20 mm: burnt wholly as a fill, else as dark as it is.
+        Made made = this->made(bytesOf("<svg xmlns='http://www.w3.org/2000/svg' width='30mm' height='30mm' viewBox='0 0 30 30'><circle cx='15' cy='15' r='10' fill='#808080'/></svg>"), "disc.svg",
+                               [&](Piece& p) {
+                                   p.layers[0].engrave.emplace();
+                                   p.layers[0].engrave->as = fill ? EngraveAs::Fill : EngraveAs::Grey;
+                                   p.lines()[0].kind = LineKind::Kiss;
+                                   p.copies = 3;
+                               });
+        made.job.handOff.spots.engrave = "Burn 1";
+        made.job.handOff.spots.of(LineKind::Kiss) = "Half";
+        Drawing sheet = drawSheet(made.job, made.derived, 0, Content::Cut);
+        sheet.marks.clear(); // which are on all plates
+        const Format& format = *formatOf(("x" + ending).toStdString());
+        const Bytes cut = format.write(sheet, Content::Cut, {});
+        const QString name = "burnt" + ending;
+        write(file(name), {reinterpret_cast<const char*>(cut.data()), qsizetype(cut.size())});
+        QCOMPARE(separated(name), (QStringList{"Burn 1", "Half"}));
+        const cv::Mat burnt = plate(name, "Burn 1");
+        double area = 0;
+        for (int y = 0; y < burnt.rows; ++y)
+            for (int x = 0; x < burnt.cols; ++x)
+                area += (255 - burnt.at<uchar>(y, x)) / 255.0;
+        area *= (25.4 / 300) * (25.4 / 300);
+        double wanted = 3 * std::numbers::pi * 100;
+        if (!fill) {
+            const Gray8& tone = *sheet.engravings[0].of->tone;
+            wanted = 3 * std::accumulate(tone.all().begin(), tone.all().end(), 0.0) / 255 / std::pow(sheet.engravings[0].of->pxPerMm, 2);
+            QVERIFY(wanted > 300 && wanted < 800);
+        }
+        QVERIFY2(std::abs(area / wanted - 1) < 0.02, qPrintable(QStringLiteral("%1 of %2").arg(area).arg(wanted)));
+        const CutFile back = openCutFile(file(name).toStdString());
+        QCOMPARE(back.drawing.cuts.size(), sheet.cuts.size());
+        for (const CutItem& item : back.drawing.cuts) // known for what they are, whatever their inks are called
+            QCOMPARE(item.kind, LineKind::Kiss);
+    }
+
+    // Print and cut in one file, with a drawing in it: its own paths are not taken for lines when it is read again.
+    void itsPathsAreNoLines()
+    {
+        const Made made = this->made(bytesOf(creature("none")), "creature.svg", [](Piece& p) { p.copies = 4; });
+        const Drawing sheet = drawSheet(made.job, made.derived, 0);
+        const CutFile back = readPdf(writePdf(sheet, Content::Both), "both.pdf");
+        QCOMPARE(back.drawing.cuts.size(), sheet.cuts.size());
+        QCOMPARE(back.drawing.marks.size(), sheet.marks.size());
+        for (std::size_t k = 0; k < sheet.cuts.size(); ++k) {
+            const Rect a = bounds(sheet.cuts[k].path), b = bounds(back.drawing.cuts[k].path);
+            QVERIFY(distance({a.x0, a.y0}, {b.x0, b.y0}) < 0.01 && distance({a.x1, a.y1}, {b.x1, b.y1}) < 0.01);
+        }
     }
 };
 

@@ -281,6 +281,16 @@ private slots:
         QVERIFY(QTest::qWaitFor([&] { return desk().machining().onBed().planned != nullptr; }, 20'000));
         const Plan& plan = desk().machining().onBed().planned->plan;
         QVERIFY(plan.runs.size() > 50 && plan.runs.front().scan && !plan.runs.back().scan);
+        // Unless it is told otherwise: made the last operation, it is burnt when all is cut.
+        select("Engrave");
+        for (int k = 0; k < 5; ++k)
+            click("operation-later");
+        QCOMPARE(int(desk().job().cut.plan.operations.back().operation), int(Operation::Engrave));
+        QVERIFY(QTest::qWaitFor([&] { return desk().machining().onBed().planned && !desk().machining().onBed().planned->plan.runs.front().scan; }, 20'000));
+        QVERIFY(desk().machining().onBed().planned->plan.runs.back().scan);
+        for (int k = 0; k < 5; ++k)
+            click("operation-earlier");
+        QVERIFY(QTest::qWaitFor([&] { return desk().machining().onBed().planned && desk().machining().onBed().planned->plan.runs.front().scan; }, 20'000));
         desk().edit("blade", [](Job& job) { job.cut.plan.machine->kind = MachineKind::Cutter; });
         QVERIFY(settled());
         QString why;

@@ -90,17 +90,6 @@ class TestMachining : public Driver {
         return out;
     }
     // Selects a row of the side list as a press does.
-    void select(const QString& beginning)
-    {
-        auto* list = window_->findChild<SideList*>();
-        for (int k = 0; k < list->model()->rowCount(); ++k)
-            if (const QModelIndex index = list->model()->index(k, 0); list->rowAt(index).title.startsWith(beginning)) {
-                list->scrollTo(index);
-                QTest::mouseClick(list->viewport(), Qt::LeftButton, {}, list->visualRect(index).center());
-                return;
-            }
-        QFAIL(qPrintable("no row " + beginning));
-    }
     // The one file that is kept there; empty: none.
     std::filesystem::path kept(const char* folder)
     {

@@ -114,7 +114,18 @@ private slots:
         QVERIFY(settled());
         QCOMPARE(offered, (std::vector{72.0, 90.0, 96.0}));
         QVERIFY(std::abs(bounds(*layer().lines.back().paths).width() - 50.8) < 0.01);
-        QTest::keyClick(&window_->bench(), Qt::Key_Z, Qt::ControlModifier);
+        const Point middle = bounds(*layer().lines.back().paths).centre();
+        // And when that proves wrong, it is chosen otherwise: about the middle of the picture, where it was put.
+        unfold();
+        auto* its = find<QComboBox>("line-units");
+        QVERIFY(its->isVisible() && its->currentText().contains("1/72 in") && its->itemText(2).contains("38.10"));
+        choose("line-units", 2);
+        const Rect now = bounds(*layer().lines.back().paths);
+        QVERIFY2(std::abs(now.width() - 38.1) < 0.01 && distance(now.centre(), middle) < 0.01, qPrintable(QString::number(now.width())));
+        choose("line-units", 0);
+        QVERIFY(std::abs(bounds(*layer().lines.back().paths).width() - 50.8) < 0.01);
+        while (piece().lines().size() > 3)
+            QTest::keyClick(&window_->bench(), Qt::Key_Z, Qt::ControlModifier);
         QVERIFY(settled());
         drop({bare});
         enter(Station::Artwork);

@@ -210,6 +210,10 @@ void applyTo(ArtworkSpec& a, const Options& o)
 {
     if (!o.rectangle.empty())
         a.tilt = rectangleFrom(o.rectangle);
+    if (o.lies && !a.tilt)
+        throw Error(ErrorKind::Usage, "--lies goes with --rectangle, which is the sheet it lies on");
+    if (o.lies)
+        a.tilt->lies = true;
     if (int(!o.width.empty()) + int(!o.height.empty()) + int(!o.ppi.empty()) > 1)
         throw Error(ErrorKind::Usage, "give only one of --width, --height and --ppi; the others follow");
     if (!o.width.empty())
@@ -458,11 +462,12 @@ void applyTo(Job& job, const Options& o)
     for (const std::string& spot : o.spots) {
         const auto equals = spot.find('=');
         const auto kind = equals == std::string::npos ? std::nullopt : fromName<LineKind>(spot.substr(0, equals));
-        const bool white = spot.starts_with("white=");
-        const std::string text = kind || white ? spot.substr(equals + 1) : spot;
+        const bool white = spot.starts_with("white="), engrave = spot.starts_with("engrave=");
+        const std::string text = kind || white || engrave ? spot.substr(equals + 1) : spot;
         if (text.empty() || cleanText(text) != text || text.find_first_of("\t\r\n") != std::string::npos)
             throw Error(ErrorKind::Usage, "--spot names no colour that can be written; use plain text");
-        (white ? job.handOff.spots.white : job.handOff.spots.of(kind.value_or(LineKind::Through))) = text;
+        SpotNames& names = job.handOff.spots;
+        (white ? names.white : engrave ? names.engrave : names.of(kind.value_or(LineKind::Through))) = text;
     }
     if (!o.fit.empty())
         job.cut.model = choiceOption<FitModel>(o.fit, "--fit");

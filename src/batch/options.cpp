@@ -80,6 +80,7 @@ std::optional<int> readOptions(int argc, char** argv, Options& o)
         verb->add_option("--underprint", o.underprint, "a white plate beneath the print, smaller by this choke, as 0.2mm");
         verb->add_option("--smoothing", o.smoothing, "evens out frayed edges (as much as the picture needs unless said)");
         verb->add_option("--straighten", o.straighten, "turn the picture clockwise by degrees, -45..45");
+        verb->add_flag("--lies", o.lies, "the rectangle is the sheet: what is seen lies there already, is cut where it lies, and is not printed");
         verb->add_option("--rectangle", o.rectangle, "take out tilt: pixels of a known rectangle's corners from the top left round to the right, and its sides, as 120,80,910,95,930,700,100,690=210mmx297mm");
         verb->add_option("--crop", o.crop, "X,Y,WxH in mm of the picture, or kept");
         verb->add_option("--crop-margin", o.cropMargin, "left round what is kept by --crop kept (0)");

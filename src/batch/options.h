@@ -19,7 +19,7 @@ struct Options {
     std::string bleed, bleedFrom, underprint;
     std::vector<std::string> lines;
     std::string smoothing, straighten, page, perforate, rectangle;
-    bool mirror = false;
+    bool mirror = false, lies = false;
     std::vector<std::string> tabs;
     std::string bridges;
     std::string tolerance, corners, join, roundInside, lineOpenings, crop, cropMargin;

@@ -235,6 +235,18 @@ protected:
                 fold->setChecked(true);
         QTest::qWait(20);
     }
+    // A row of the side list.
+    void select(const QString& beginning)
+    {
+        auto* list = window_->findChild<SideList*>();
+        for (int k = 0; k < list->model()->rowCount(); ++k)
+            if (const QModelIndex index = list->model()->index(k, 0); list->rowAt(index).title.startsWith(beginning)) {
+                list->scrollTo(index);
+                QTest::mouseClick(list->viewport(), Qt::LeftButton, {}, list->visualRect(index).center());
+                return;
+            }
+        QFAIL(qPrintable("no row " + beginning));
+    }
     QString notice() { return find<QLabel>("notice-text")->text(); }
     void start()
     {

@@ -32,6 +32,9 @@ inline constexpr std::array<LineKindFacts, 4> lineKindTable = {{
     {LineKind::Crease, "crease", "Crease", "Crease", "crease", "CREASE", 4, 0, "#b97a10", 30, {0, 0.4, 1, 0.15}},
 }};
 
+// How the spot colour of what is engraved looks where there is no such plate.
+inline constexpr double engraveInk[4] = {0, 0, 0, 1};
+
 constexpr const LineKindFacts& facts(LineKind kind) { return lineKindTable[std::size_t(kind)]; }
 
 constexpr std::array<Named<LineKind>, 4> namesOf(LineKind)

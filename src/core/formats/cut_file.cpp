@@ -1,9 +1,12 @@
 #include "formats/cut_file.h"
 
+#include "base/error.h"
+#include "base/text.h"
 #include "formats/open_lines.h"
 
 #include <algorithm>
 #include <cctype>
+#include <cmath>
 
 namespace yokai {
 
@@ -62,14 +65,17 @@ void addMark(std::vector<Mark>& marks, const Path& path)
     marks.push_back({centre, std::max(box.width(), box.height()), false, bracket ? MarkStyle::Brackets : path.closed ? MarkStyle::Dots : MarkStyle::Crosses});
 }
 
-std::vector<double> unitsFor(const CutFile& file)
+std::vector<double> unitsBeside(double taken)
 {
-    if (file.sizeFromFile)
-        return {};
     constexpr double mm = 25.4;
     // A DXF in mm or inches; else points, what older programs took, and what the web takes (common practice).
-    return file.unitsAnInch == mm ? std::vector{mm, 1.0} : std::vector{72.0, 90.0, cssUnitsAnInch};
+    std::vector<double> out = taken == mm || taken == 1 ? std::vector{mm, 1.0} : std::vector{72.0, 90.0, cssUnitsAnInch};
+    if (std::find(out.begin(), out.end(), taken) == out.end())
+        out.push_back(taken);
+    return out;
 }
+
+std::vector<double> unitsFor(const CutFile& file) { return file.sizeFromFile ? std::vector<double>() : unitsBeside(file.unitsAnInch); }
 
 void takeUnits(CutFile& file, double unitsAnInch)
 {
@@ -83,6 +89,22 @@ void takeUnits(CutFile& file, double unitsAnInch)
     file.drawing.width *= k;
     file.drawing.height *= k;
     file.unitsAnInch = unitsAnInch;
+}
+
+void keepWithinReason(CutFile& file, const std::string& name)
+{
+    constexpr double farthest = 100'000; // mm
+    Drawing& d = file.drawing;
+    if (!(d.width > 0 && d.height > 0 && d.width < farthest && d.height < farthest))
+        throw Error(ErrorKind::Input, "'{}' is {} mm wide and {} mm high, larger than any sheet; save it at its true size, or say the units of an SVG with --upi", name, plainNumber(d.width, 0),
+                    plainNumber(d.height, 0));
+    const auto near = [](Point p) { return std::abs(p.x) < farthest && std::abs(p.y) < farthest; };
+    const auto far = [&](const CutItem& item) {
+        return !near(item.path.start) || std::any_of(item.path.segments.begin(), item.path.segments.end(), [&](const Segment& s) { return !near(s.end) || (!s.line && (!near(s.c1) || !near(s.c2))); });
+    };
+    const std::size_t left = std::erase_if(d.cuts, far) + std::erase_if(d.marks, [&](const Mark& m) { return !near(m.centre) || !(m.diameter < farthest); });
+    if (left > 0)
+        file.leftOut.push_back("what lies far off the page");
 }
 
 bool isCutFile(const std::filesystem::path& path)

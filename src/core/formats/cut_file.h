@@ -30,9 +30,14 @@ CutFile readEps(const Bytes& bytes, const std::string& name, const Work& work = 
 CutFile readDxf(const Bytes& bytes, const std::string& name, const Work& work = {});
 
 
-// Of one that says no size: what its unit may be, as units an inch, the one that was taken among them; else nothing.
-std::vector<double> unitsFor(const CutFile& file);
+// What the unit of a drawing that says no size may be, as units an inch, the one that was taken among them.
+std::vector<double> unitsBeside(double taken);
+std::vector<double> unitsFor(const CutFile& file); // none where it says its size
 void takeUnits(CutFile& file, double unitsAnInch); // it is as large as that makes it
+
+// What a reader ends with: nothing lies farther out than the largest sheet reaches, or it is left out. Throws Error(Input) for a
+// drawing that is larger.
+void keepWithinReason(CutFile& file, const std::string& name);
 
 // Among the marks: a disc's middle, a cross's, which is that of both its lines, or a bracket's corner.
 void addMark(std::vector<Mark>& marks, const Path& path);

@@ -234,6 +234,20 @@ const std::vector<Mark>& marksFor(const Drawing& drawing, Content content)
     return content == Content::Cut && drawing.cutMarks ? *drawing.cutMarks : drawing.marks;
 }
 
+std::vector<DrawnEngraving> engravingsOnce(const Drawing& drawing)
+{
+    std::vector<DrawnEngraving> out;
+    for (const EngraveItem& item : drawing.engravings) {
+        if (item.of->spec.as != EngraveAs::Fill && !item.of->tone)
+            continue;
+        auto at = std::find_if(out.begin(), out.end(), [&](const DrawnEngraving& e) { return e.of == item.of; });
+        if (at == out.end())
+            at = out.insert(out.end(), {item.of, {}});
+        at->places.push_back(item.toSheet);
+    }
+    return out;
+}
+
 Drawing ofLayer(const Drawing& drawing, const DrawnLayer& layer)
 {
     Drawing out = drawing;

@@ -77,6 +77,16 @@ std::vector<Drawing> drawSheets(const Job& job, const Derived& derived, Content 
 // One piece alone; (0, 0) is the picture's top-left corner. The drawing is as large as the picture.
 Drawing drawPiece(const Job& job, const Piece& piece, const PieceResult& result, Content content = Content::Both, const Work& work = {});
 
+// What is engraved, each once with all its places, as they are met first.
+struct DrawnEngraving {
+    std::shared_ptr<const Engraving> of;
+    std::vector<Affine> places; // from the picture's mm
+    bool isFill() const { return of->spec.as == EngraveAs::Fill; }
+    double width() const { return of->tone->width() / of->pxPerMm; } // mm; of what is not a fill
+    double height() const { return of->tone->height() / of->pxPerMm; }
+};
+std::vector<DrawnEngraving> engravingsOnce(const Drawing& drawing);
+
 // The cuts of one layer alone, with all marks.
 Drawing ofLayer(const Drawing& drawing, const DrawnLayer& layer);
 // "01-dark-blue": what groups and files call the layer that is the how manyth from the bottom, counted from 0.

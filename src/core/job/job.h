@@ -50,6 +50,18 @@ struct DrawnOutline {
     bool operator==(const DrawnOutline&) const = default;
 };
 
+// What was taken for the unit of a drawing that says no size, so that it can be chosen otherwise later.
+struct DrawnUnit {
+    double anInch = 96; // so many of them are one
+    Point fixed;        // what stays where it is when that changes, source pixels
+    template <class Self, class V> static void fields(Self& self, V& visit)
+    {
+        visit("an_inch", self.anInch, Within{1e-3, 1e5});
+        visit("fixed", self.fixed);
+    }
+    bool operator==(const DrawnUnit&) const = default;
+};
+
 // Which openings a line has, whatever they come from: of the kept shape, or left between parts
 // that have grown together. None: the outer lines alone.
 enum class LineOpenings { All, Over, None };
@@ -64,6 +76,7 @@ struct LineSpec {
     std::optional<double> percent = std::nullopt; // instead: of the longer side of what is kept
     LineShape shape = LineShape::Outline;
     std::vector<DrawnOutline> drawn = {}; // of a line as drawn, which has no offset
+    std::optional<DrawnUnit> drawnUnit = std::nullopt; // of those of a drawing that says no size
     Corners corners = Corners::Round;
     double sharpLimit = 4; // in offsets: a sharp corner reaching farther is cut flat
     LineOpenings openings = LineOpenings::All;
@@ -89,6 +102,7 @@ struct LineSpec {
         visit("percent", self.percent, Within{-100.0, 1000.0});
         visit("shape", self.shape);
         visit("drawn", self.drawn, mostByHand);
+        visit("drawn_unit", self.drawnUnit, Label{});
         visit("corners", self.corners);
         visit("sharp_limit", self.sharpLimit, Within{1.0, 100.0});
         visit("openings", self.openings);
@@ -181,7 +195,8 @@ struct Piece {
 // What a shop wants each kind's spot colour to be called.
 struct SpotNames {
     std::array<std::string, lineKindTable.size()> names = {lineKindTable[0].spot, lineKindTable[1].spot, lineKindTable[2].spot, lineKindTable[3].spot};
-    std::string white = "White"; // of an underprint
+    std::string white = "White";     // of an underprint
+    std::string engrave = "Engrave"; // of what is engraved
     std::string& of(LineKind kind) { return names[std::size_t(kind)]; }
     const std::string& of(LineKind kind) const { return names[std::size_t(kind)]; }
     template <class Self, class V> static void fields(Self& self, V& visit)
@@ -189,6 +204,7 @@ struct SpotNames {
         for (const LineKind kind : lineKinds)
             visit(facts(kind).name, self.of(kind), AtMost{200});
         visit("white", self.white, AtMost{200});
+        visit("engrave", self.engrave, AtMost{200});
     }
     bool operator==(const SpotNames&) const = default;
 };

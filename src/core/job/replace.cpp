@@ -80,6 +80,16 @@ void scaleFrame(ArtworkSpec& artwork, double x, double y)
     artwork.ppi *= across;
 }
 
+void move(LineSpec& line, const Moved& moved)
+{
+    for (DrawnOutline& outline : line.drawn)
+        moved(outline.points);
+    if (line.drawnUnit)
+        moved(line.drawnUnit->fixed);
+    for (Edit& edit : line.edits)
+        moved(edit);
+}
+
 void move(Piece& piece, const Moved& moved)
 {
     for (Guide& guide : piece.guides) {
@@ -90,16 +100,21 @@ void move(Piece& piece, const Moved& moved)
         moved(layer.keep);
         if (layer.ofColours)
             moved(layer.ofColours->areas);
-        for (LineSpec& line : layer.lines) {
-            for (DrawnOutline& outline : line.drawn)
-                moved(outline.points);
-            for (Edit& edit : line.edits)
-                moved(edit);
-        }
+        for (LineSpec& line : layer.lines)
+            move(line, moved);
     }
 }
 
 } // namespace
+
+void takeUnit(LineSpec& line, double anInch)
+{
+    if (!line.drawnUnit || !(anInch > 0))
+        return;
+    const double k = line.drawnUnit->anInch / anInch;
+    move(line, {[k, fixed = line.drawnUnit->fixed](Point p) { return fixed + (p - fixed) * k; }});
+    line.drawnUnit->anInch = anInch;
+}
 
 void replacePicture(Piece& piece, Picture picture)
 {

@@ -11,6 +11,9 @@ namespace yokai {
 // What was at a part of the old picture's width and height is at that part of the new one's.
 void replacePicture(Piece& piece, Picture picture);
 
+// Another unit for a line from a drawing that says no size: it is as large as that makes it, with all work on it by hand.
+void takeUnit(LineSpec& line, double anInch);
+
 // Takes the tilt out of a piece's picture, or leaves it as it came. Its turn, crop and size start anew; work by hand stays on what it was made on.
 void setTilt(Piece& piece, const std::optional<TiltSpec>& tilt);
 

@@ -1,6 +1,7 @@
 #include "desk/piece_edits.h"
 
 #include "formats/drawn_piece.h"
+#include "job/replace.h"
 #include "words.h"
 
 #include <cmath>
@@ -306,6 +307,7 @@ void drawnFrom(LineSpec& line, const Paths& paths, const Affine& mmToSource)
     const std::vector<LineSpec> drawn = drawnLines(itemsOf(line.kind, paths), mmToSource);
     line.shape = LineShape::Drawn;
     line.drawn = drawn.empty() ? std::vector<DrawnOutline>{} : drawn.front().drawn;
+    line.drawnUnit.reset();
     line.edits.clear();
     line.percent.reset();
 }
@@ -357,7 +359,11 @@ void addDrawing(Desk& desk, const CutFile& file)
     const Drawing& d = file.drawing;
     const bool onIt = std::abs(d.width - r->width) < same && std::abs(d.height - r->height) < same;
     const Affine there = onIt ? Affine() : Affine::move((r->width - d.width) / 2, (r->height - d.height) / 2);
-    const std::vector<LineSpec> lines = drawnLines(d.cuts, r->sourceToMm.inverse() * there);
+    std::vector<LineSpec> lines = drawnLines(d.cuts, r->sourceToMm.inverse() * there);
+    const Point fixed = onIt ? Point{} : Point{r->width / 2, r->height / 2};
+    for (LineSpec& line : lines)
+        if (!file.sizeFromFile)
+            line.drawnUnit = DrawnUnit{file.unitsAnInch, r->sourceToMm.inverse()(fixed)};
     desk.editLayer(Desk::tr("add the lines of %1").arg(QString::fromStdString(d.title)), [&](Layer& l) { l.lines.insert(l.lines.end(), lines.begin(), lines.end()); });
     desk.setLine(int(desk.currentLayer()->lines.size() - lines.size()));
     QStringList left;
@@ -387,6 +393,18 @@ void openDrawing(Desk& desk, const QString& path, AskUnits units)
                 takeUnits(*file, units(*file));
             addDrawing(desk, *file);
         });
+}
+
+void takeUnit(Desk& desk, double anInch)
+{
+    const LineSpec* line = desk.currentLine();
+    if (!line || !line->drawnUnit || line->drawnUnit->anInch == anInch)
+        return;
+    desk.editLayer(Desk::tr("choose the drawing's unit"), [anInch, of = *line->drawnUnit](Layer& layer) {
+        for (LineSpec& l : layer.lines) // all that came in with it
+            if (l.drawnUnit == of)
+                yokai::takeUnit(l, anInch);
+    });
 }
 
 void removeLine(Desk& desk)

@@ -42,6 +42,7 @@ void takeLine(Desk& desk);    // along to other pieces
 void putLine(Desk& desk);     // the one taken, as it was there, at the same place from the picture's middle
 // `units` is asked where the file says no size.
 using AskUnits = std::function<double(const CutFile& file)>;
+void takeUnit(Desk& desk, double anInch); // of the line that is chosen, and of all others of its drawing
 void openDrawing(Desk& desk, const QString& path, AskUnits units); // its lines as drawn; one as large as the picture lies on it, another in its middle
 
 void removeTouch(Desk& desk); // the selected one

@@ -2,7 +2,9 @@
 #include "desk/piece_edits.h"
 #include "desk/recipes.h"
 #include "desk/tilt_edits.h"
+#include "formats/cut_file.h"
 #include "trail/panels.h"
+#include "trail/units.h"
 #include "trail/shelf.h"
 #include "words.h"
 
@@ -333,20 +335,14 @@ void ArtworkPanel::refreshRecipes()
 // Each with the size it makes; none chosen while the size is another.
 void ArtworkPanel::refreshUnits(const ArtworkSpec& artwork)
 {
-    const QSignalBlocker quiet(units_);
-    units_->clear();
     if (artwork.picture.info.sized)
-        return;
+        return units_->clear();
     const Rect f = artwork.frame();
     const double now = (artwork.sizeBy == SizeBy::File ? artwork.picture.info.ppi : artwork.sizeBy == SizeBy::Ppi ? artwork.ppi : 0) / artwork.picture.info.ppi * cssUnitsAnInch;
-    int chosen = -1;
-    for (const double units : {72.0, 90.0, cssUnitsAnInch}) {
+    listUnits(*units_, unitsBeside(cssUnitsAnInch), now, [&](double units) {
         const double mm = 25.4 / (artwork.picture.info.ppi * units / cssUnitsAnInch);
-        units_->addItem(tr("Unit %1: %2").arg(unitsText(units), sizeText(f.width() * mm, f.height() * mm, desk_.unit())), units);
-        if (std::abs(units - now) < 1e-6)
-            chosen = units_->count() - 1;
-    }
-    units_->setCurrentIndex(chosen);
+        return sizeText(f.width() * mm, f.height() * mm, desk_.unit());
+    });
 }
 
 void ArtworkPanel::refreshRest()

@@ -2,6 +2,7 @@
 #include "desk/piece_edits.h"
 #include "theme/theme.h"
 #include "trail/panels.h"
+#include "trail/units.h"
 #include "theme/ask.h"
 #include "words.h"
 
@@ -247,6 +248,13 @@ void CutLinesPanel::makeRest()
                   {LineShape::BoxRoundAll, tr("A box round all lines")},
                   {LineShape::Drawn, tr("Nothing: as drawn")}})
              .when(any));
+    units_ = new ChoiceBox(this);
+    units_->setObjectName("line-units");
+    units_->setAccessibleName(tr("Its unit"));
+    units_->setToolTip(tr("The drawing says no size: how many of its units are an inch, and how large that makes its lines"));
+    addWide(units_);
+    keepShown(units_, [this, is] { return is(LineShape::Drawn) && desk_.currentLine()->drawnUnit; });
+    connect(units_, &ChoiceBox::activated, this, [this](int index) { edits::takeUnit(desk_, units_->itemData(index).toDouble()); });
     number(on(lineScope(), &LineSpec::boxRadius).id("line-radius").label(tr("Corner radius")).tip(tr("Of the rounded box")).when([is] {
         return is(LineShape::RoundedBox);
     }));
@@ -312,9 +320,27 @@ void CutLinesPanel::openDrawing()
         });
 }
 
+// As large as all lines that came in with the one that is chosen.
+void CutLinesPanel::refreshUnits()
+{
+    const LineSpec* line = desk_.currentLine();
+    const LayerResult* shown = desk_.layerResult();
+    if (!line || !line->drawnUnit || !shown)
+        return units_->clear();
+    Rect all = Rect::nothing();
+    for (const LineSpec& l : desk_.currentLayer()->lines)
+        for (const CutLine& made : shown->lines)
+            if (l.drawnUnit == line->drawnUnit && made.id == l.id)
+                for (const Path& path : *made.paths)
+                    all.add(bounds(path));
+    const double taken = line->drawnUnit->anInch;
+    listUnits(*units_, unitsBeside(taken), taken, [&](double units) { return all.empty() ? QString() : sizeText(all.width() * taken / units, all.height() * taken / units, desk_.unit()); });
+}
+
 void CutLinesPanel::refreshRest()
 {
     setEnabled(desk_.currentPiece() != nullptr);
+    refreshUnits();
     rows_->refresh();
     remove_->setEnabled(desk_.currentLine());
     copy_->setEnabled(desk_.currentLine());

@@ -215,6 +215,11 @@ void HandOffPanel::makeNames()
               .id("spot-white")
               .label(tr("White"))
               .tip(tr("What the shop asks the underprint's spot colour to be called")));
+    words(by<std::string>([](Job& job) { return std::optional<std::string>(job.handOff.spots.engrave); },
+                          [](Job& job, const std::string& to) { job.handOff.spots.engrave = cleanText(to); })
+              .id("spot-engrave")
+              .label(tr("Engraving"))
+              .tip(tr("What the shop asks the spot colour of what is engraved to be called")));
     shelf(
         "kept-spots", tr("Kept names"), [this] { return QStringList{QString::fromStdString(specText(desk_.job().handOff.spots))}; },
         [this](const QString& name, const QStringList& kept) {

@@ -108,8 +108,9 @@ private:
     void makeLine();
     void makeRest();
     void openDrawing();
+    void refreshUnits();
     LineRows* rows_;
-    ChoiceBox* operation_ = nullptr;
+    ChoiceBox *operation_ = nullptr, *units_ = nullptr;
     IconButton *copy_, *put_, *remove_;
 };
 

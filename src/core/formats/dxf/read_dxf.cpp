@@ -281,6 +281,8 @@ CutFile readDxf(const Bytes& bytes, const std::string& name, const Work& work)
         mark.diameter *= mm;
     }
     out.leftOut.assign(clean.left.begin(), clean.left.end());
+    if (!out.drawing.cuts.empty() || !out.drawing.marks.empty())
+        keepWithinReason(out, name);
     return out;
 }
 

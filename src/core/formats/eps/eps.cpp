@@ -168,6 +168,35 @@ void addImages(std::string& out, const Drawing& d, const Work& work)
     }
 }
 
+// What something is, whatever its ink is called, for what makes a PDF of it: marked content (ISO 32000-1, 14.6).
+std::string begun(const std::string& tag) { return "[/" + tag + " /BMC mark_\n"; }
+constexpr const char* ended = "[/EMC mark_\n";
+
+// In an ink of its own: a fill as its outline, all else as dense as it is burnt.
+void addEngravings(std::string& out, const Drawing& d, const Work& work)
+{
+    const std::vector<DrawnEngraving> all = engravingsOnce(d);
+    const std::string ink = spaceOf(d.spots.engrave, engraveInk);
+    out += begun("Engrave");
+    for (std::size_t k = 0; k < all.size(); ++k) {
+        work.check();
+        const Engraving& engraving = *all[k].of;
+        if (!all[k].isFill()) {
+            const std::string name = "Engrave" + std::to_string(k + 1);
+            out += storedStream(name, {engraving.tone->all().begin(), engraving.tone->all().end()});
+            appendImage(out, name, engraving.tone->width(), engraving.tone->height(), all[k].width(), all[k].height(), all[k].places, ink, false, 1);
+            continue;
+        }
+        for (const Affine& at : all[k].places) {
+            out += "gsave " + matrix(at) + ink + "1 setcolor newpath\n";
+            for (const Polyline& ring : engraving.outline)
+                appendPath(out, polygonPath(ring));
+            out += "eofill grestore\n";
+        }
+    }
+    out += ended;
+}
+
 void addMarks(std::string& out, const std::vector<Mark>& marks)
 {
     if (marks.empty())
@@ -189,11 +218,16 @@ Bytes writeEps(const Drawing& d, Content content, const Work& work)
         inks += "%%+ 0 0 0 0 " + stringOf(d.spots.white) + "\n";
     }
     addMarks(body, marksFor(d, content));
+    if (content != Content::Print && !d.engravings.empty()) {
+        addEngravings(body, d, work);
+        names += " " + stringOf(d.spots.engrave);
+        inks += "%%+ 0 0 0 1 " + stringOf(d.spots.engrave) + "\n";
+    }
     for (const LineKindFacts& kind : lineKindTable) {
         const std::string lines = content == Content::Print ? std::string() : strokedCuts(d, kind.kind, "stroke", work);
         if (lines.empty())
             continue;
-        body += spaceOf(d.spots.of(kind.kind), kind.ink) + "1 setcolor " + figure(d.hairline) + " setlinewidth 1 setlinejoin\n" + lines;
+        body += begun(kind.spot) + spaceOf(d.spots.of(kind.kind), kind.ink) + "1 setcolor " + figure(d.hairline) + " setlinewidth 1 setlinejoin\n" + lines + ended;
         names += " " + stringOf(d.spots.of(kind.kind));
         inks += "%%+";
         for (const double v : kind.ink)
@@ -205,7 +239,8 @@ Bytes writeEps(const Drawing& d, Content content, const Work& work)
     std::string out = "%!PS-Adobe-3.0 EPSF-3.0\n%%Creator: Yokai\n%%Title: " + stringOf(d.title) + "\n%%LanguageLevel: 3\n%%BoundingBox: 0 0 " +
                       std::to_string(int(std::ceil(wide))) + " " + std::to_string(int(std::ceil(high))) + "\n%%HiResBoundingBox: 0 0 " + plainNumber(wide, 4) + " " +
                       plainNumber(high, 4) + "\n" + (names.empty() ? "" : "%%DocumentCustomColors:" + names + "\n") + inks +
-                      "%%EndComments\n%%BeginProlog\n40 dict begin\n/m {moveto} bind def /l {lineto} bind def /c {curveto} bind def /h {closepath} bind def\n%%EndProlog\n"
+                      "%%EndComments\n%%BeginProlog\n40 dict begin\n/m {moveto} bind def /l {lineto} bind def /c {curveto} bind def /h {closepath} bind def\n"
+                      "/mark_ systemdict /pdfmark known {{pdfmark}} {{cleartomark}} ifelse bind def\n%%EndProlog\n"
                       "%%Page: 1 1\ngsave true setoverprint\n" +
                       matrix({pointsPerMm, 0, 0, -pointsPerMm, 0, high}) + "\n" + body + "grestore\nend\nshowpage\n%%EOF\n";
     return {out.begin(), out.end()};

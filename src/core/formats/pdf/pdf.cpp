@@ -71,6 +71,20 @@ Step stepOf(LineKind kind)
     return {"Structural", nullptr};
 }
 
+constexpr const char* pictureLayer = "Picture";
+constexpr const char* engraveLayer = "Engrave";
+
+// Whose it is, and that it is nothing to be worked on (ISO 32000-1, table 102): where it holds a drawing, that is how its paths are
+// told from those that are cut.
+Object artworkByUs()
+{
+    Object creator = Object::newDictionary(), usage = Object::newDictionary();
+    creator.replaceKey("/Creator", Object::newString("Yokai"));
+    creator.replaceKey("/Subtype", Object::newName("/Artwork"));
+    usage.replaceKey("/CreatorInfo", creator);
+    return usage;
+}
+
 // A layer, which a reader can switch off; the same on every page.
 std::size_t layerOf(Book& book, const std::string& title, const std::optional<Step>& step)
 {
@@ -80,6 +94,8 @@ std::size_t layerOf(Book& book, const std::string& title, const std::optional<St
     Object group = Object::newDictionary();
     group.replaceKey("/Type", Object::newName("/OCG"));
     group.replaceKey("/Name", Object::newUnicodeString(cleanText(title)));
+    if (title == pictureLayer)
+        group.replaceKey("/Usage", artworkByUs());
     if (step) {
         Object metadata = Object::newDictionary();
         metadata.replaceKey("/GTS_ProcStepsGroup", Object::newName(std::string("/") + step->group));
@@ -103,23 +119,28 @@ void asLayer(Page& page, std::size_t from, const std::string& title, const std::
     page.content += "EMC\n";
 }
 
-void place(Page& page, const std::string& name, double width, double height, const std::vector<Affine>& places)
+// In mm, y down.
+void placeForm(Page& page, const std::string& name, const std::vector<Affine>& places)
 {
-    for (const Affine& m : places) {
-        const Affine t = m * Affine{width, 0, 0, -height, 0, height};
-        page.content += "q " + plainNumber(t.a, 7) + " " + plainNumber(t.b, 7) + " " + plainNumber(t.c, 7) + " " + plainNumber(t.d, 7) + " " + figure(t.e) + " " +
-                        figure(t.f) + " cm " + name + " Do Q\n";
-    }
+    for (const Affine& t : places)
+        page.content += "q " + plainNumber(t.a, 7) + " " + plainNumber(t.b, 7) + " " + plainNumber(t.c, 7) + " " + plainNumber(t.d, 7) + " " + figure(t.e) + " " + figure(t.f) +
+                        " cm " + name + " Do Q\n";
 }
 
-Object plateImage(Book& book, const Plate& plate, const std::string& ink, const Work& work)
+// What fills the unit square.
+void place(Page& page, const std::string& name, double width, double height, std::vector<Affine> places)
 {
-    constexpr double noInk[4] = {0, 0, 0, 0}; // what it looks like where it is not known
-    const auto w = std::size_t(plate.tint->width());
-    Object image = pdf::imageStream(
-        book.pdf, plate.tint->width(), plate.tint->height(), "/DeviceGray",
-        pdf::deflated(plate.tint->height(), w, [&](int y, unsigned char* to) { std::copy(plate.tint->row(y), plate.tint->row(y) + w, to); }, work));
-    image.getDict().replaceKey("/ColorSpace", book.ink(ink, noInk));
+    for (Affine& m : places)
+        m = m * Affine{width, 0, 0, -height, 0, height};
+    placeForm(page, name, places);
+}
+
+Object tintImage(Book& book, const Gray8& tint, const Object& ink, const Work& work)
+{
+    const auto w = std::size_t(tint.width());
+    Object image = pdf::imageStream(book.pdf, tint.width(), tint.height(), "/DeviceGray",
+                                    pdf::deflated(tint.height(), w, [&](int y, unsigned char* to) { std::copy(tint.row(y), tint.row(y) + w, to); }, work));
+    image.getDict().replaceKey("/ColorSpace", ink);
     return image;
 }
 
@@ -127,10 +148,11 @@ Object plateImage(Book& book, const Plate& plate, const std::string& ink, const 
 void addWhite(Page& page, const Drawing& d, const Work& work)
 {
     const std::size_t from = page.content.size();
+    constexpr double noInk[4] = {0, 0, 0, 0}; // what it looks like where it is not known
     for (std::size_t i = 0; i < d.white.size(); ++i) {
         const Plate& plate = *d.white[i].plate;
         const std::string name = "/Wh" + std::to_string(i + 1);
-        page.images.replaceKey(name, page.book.image(plate.tint.get(), [&] { return plateImage(page.book, plate, d.spots.white, work); }));
+        page.images.replaceKey(name, page.book.image(plate.tint.get(), [&] { return tintImage(page.book, *plate.tint, page.book.ink(d.spots.white, noInk), work); }));
         place(page, name, plate.width(), plate.height(), d.white[i].places);
     }
     asLayer(page, from, d.spots.white, Step{"White", nullptr});
@@ -185,7 +207,7 @@ void addImages(Page& page, const Drawing& d, const Work& work)
         page.content += pictures;
     else
         overWhite(page, d, pictures);
-    asLayer(page, from, "Picture");
+    asLayer(page, from, pictureLayer);
 }
 
 // On every plate there is (ISO 32000-1, 8.6.6.4).
@@ -200,6 +222,46 @@ void addMarks(Page& page, const std::vector<Mark>& marks)
     appendInk(page.content, marks, "S", "f");
     page.content += "Q\n";
     asLayer(page, from, "Marks");
+}
+
+// An outline that is filled, in the ink of whatever draws it.
+Object fillForm(QPDF& pdf, const Engraving& engraving)
+{
+    std::string content;
+    for (const Polyline& ring : engraving.outline)
+        appendPath(content, polygonPath(ring));
+    Object form = Object::newStream(&pdf, content + "f*\n"), box = Object::newArray();
+    for (const double v : {engraving.box.x0, engraving.box.y0, engraving.box.x1, engraving.box.y1})
+        box.appendItem(Object::newReal(v, 4));
+    form.getDict().replaceKey("/Type", Object::newName("/XObject"));
+    form.getDict().replaceKey("/Subtype", Object::newName("/Form"));
+    form.getDict().replaceKey("/BBox", box);
+    return form;
+}
+
+// In an ink of its own: a fill as its outline, all else as dense as it is burnt.
+void addEngravings(Page& page, const Drawing& d, const Work& work)
+{
+    const std::vector<DrawnEngraving> all = engravingsOnce(d);
+    if (all.empty())
+        return;
+    const std::size_t from = page.content.size();
+    const Object ink = page.book.ink(d.spots.engrave, engraveInk);
+    page.spaces.replaceKey("/CsEngrave", ink);
+    page.content += "q /Overprint gs /CsEngrave cs 1 scn\n";
+    for (std::size_t i = 0; i < all.size(); ++i) {
+        const std::string name = "/En" + std::to_string(i + 1);
+        const Engraving& engraving = *all[i].of;
+        page.images.replaceKey(name, page.book.image(&engraving, [&] {
+            return all[i].isFill() ? fillForm(page.book.pdf, engraving) : tintImage(page.book, *engraving.tone, ink, work);
+        }));
+        if (!all[i].isFill())
+            place(page, name, all[i].width(), all[i].height(), all[i].places);
+        else
+            placeForm(page, name, all[i].places);
+    }
+    page.content += "Q\n";
+    asLayer(page, from, engraveLayer);
 }
 
 // All on the layers of their kinds; where there are colour layers, on those.
@@ -292,8 +354,10 @@ void addPage(Book& book, const Drawing& d, Content wanted, const Work& work)
         addImages(made, d, work);
     }
     addMarks(made, marksFor(d, wanted));
-    if (wanted != Content::Print)
+    if (wanted != Content::Print) {
+        addEngravings(made, d, work);
         addCuts(made, d, work);
+    }
     made.content += "Q\n";
     Object box = Object::newArray();
     for (const double v : {0.0, 0.0, d.width * unitsPerMm, d.height * unitsPerMm})

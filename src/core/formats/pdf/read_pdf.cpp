@@ -59,9 +59,19 @@ struct PdfState {
 
 struct PdfLayer {
     std::string name;
-    std::optional<LineKind> step;
+    std::optional<LineKind> step = std::nullopt;
     bool hidden = false;
+    bool printed = false; // by us: a drawing's own paths are no lines to be cut
+    bool engraved() const { return sameName(name, "engrave"); }
 };
+
+// By whom a layer is, and for what (ISO 32000-1, table 102).
+bool isOurArtwork(PdfObject group)
+{
+    PdfObject usage = group.getKey("/Usage"), creator = usage.isDictionary() ? usage.getKey("/CreatorInfo") : PdfObject::newNull();
+    return creator.isDictionary() && creator.getKey("/Creator").isString() && creator.getKey("/Creator").getUTF8Value() == "Yokai" && creator.getKey("/Subtype").isName() &&
+           creator.getKey("/Subtype").getName() == "/Artwork";
+}
 
 // What all of a page's streams share.
 struct PdfPage {
@@ -122,15 +132,19 @@ private:
         } else if (!colour(op) && !build(op))
             paint(op);
     }
-    // Optional content is a layer; other marked content is none.
+    // Optional content is a layer, and so is what is marked by a kind's name, as in our EPS; other marked content is none.
     void begin()
     {
-        PdfObject group = nameAt(0) == "/OC" ? resource("/Properties", nameAt(1)) : PdfObject::newNull();
-        marked_.push_back(group.isDictionary());
+        const std::string tag = nameAt(0).empty() ? std::string() : nameAt(0).substr(1);
+        PdfObject group = tag == "OC" ? resource("/Properties", nameAt(1)) : PdfObject::newNull();
+        const bool named = kindNamed(tag) || PdfLayer{tag}.engraved();
+        marked_.push_back(group.isDictionary() || named);
+        if (named)
+            page_.layers.push_back({tag});
         if (!group.isDictionary())
             return;
         PdfObject name = group.getKey("/Name");
-        page_.layers.push_back({name.isString() ? name.getUTF8Value() : std::string(), kindOfStep(group), page_.hidden.count(group.getObjGen()) > 0});
+        page_.layers.push_back({name.isString() ? name.getUTF8Value() : std::string(), kindOfStep(group), page_.hidden.count(group.getObjGen()) > 0, isOurArtwork(group)});
     }
     bool colour(const std::string& op)
     {
@@ -221,9 +235,15 @@ private:
         if (strokes || fills || op == "n")
             begun_.clear();
     }
+    bool noLines() const
+    {
+        return std::any_of(page_.layers.begin(), page_.layers.end(), [](const PdfLayer& layer) { return layer.printed || layer.engraved(); });
+    }
     void add(Path path, const std::string& ink, bool filled)
     {
         if (path.segments.empty())
+            return;
+        if (sameName(ink, "engrave") || noLines())
             return;
         std::optional<LineKind> kind = kindNamed(ink);
         bool marks = ink == "All";
@@ -264,7 +284,7 @@ private:
     }
     void draw(PdfObject object)
     {
-        if (!object.isStream())
+        if (!object.isStream() || noLines())
             return;
         PdfObject dict = object.getDict(), subtype = dict.getKey("/Subtype");
         if (!subtype.isName() || subtype.getName() != "/Form") {
@@ -344,6 +364,7 @@ std::set<QPDFObjGen> switchedOff(QPDF& pdf)
 CutFile readPdf(const Bytes& bytes, const std::string& name, int number, const Work& work)
 {
     CutFile out;
+    out.unitsAnInch = 72;
     try {
         QPDF pdf;
         pdf.setSuppressWarnings(true);
@@ -357,12 +378,13 @@ CutFile readPdf(const Bytes& bytes, const std::string& name, int number, const W
         PdfPage page{out, work, {}, switchedOff(pdf), {}};
         PdfState state;
         state.toMm = pageToMm(wanted, out.drawing);
-        if (!(out.drawing.width > 0 && out.drawing.height > 0 && out.drawing.width < 100'000 && out.drawing.height < 100'000))
+        if (!(out.drawing.width > 0 && out.drawing.height > 0))
             throw Error(ErrorKind::Input, "the page of '{}' has no size that makes sense; save it again as PDF", name);
         PdfReader reader(page, wanted.getAttribute("/Resources", false), state, 0);
         wanted.parseContents(&reader);
         out.pages = int(pages.size());
         out.leftOut.assign(page.left.begin(), page.left.end());
+        keepWithinReason(out, name);
     } catch (const Error&) {
         throw;
     } catch (const std::exception& e) { // qpdf's own, and what the standard library throws beneath it

@@ -17,7 +17,7 @@ namespace {
 
 constexpr std::uint64_t large = std::uint64_t(16) << 20;     // under it a file is written anew in no time
 constexpr std::uint64_t mostLength = 0xffffffff;             // beyond it the lists are of another kind
-constexpr std::size_t endLength = 22, entryLength = 46, headerLength = 30;
+constexpr std::size_t endLength = 22, entryLength = 46;
 constexpr std::uint32_t endSign = 0x06054b50, entrySign = 0x02014b50, headerSign = 0x04034b50;
 
 class File {

@@ -322,9 +322,7 @@ CutFile readSvg(const Bytes& bytes, const std::string& name, double unitsAnInch,
         all.add(bounds(item.path));
     out.drawing.width = width && *width > 0 ? *width : std::max(1.0, all.x1);
     out.drawing.height = height && *height > 0 ? *height : std::max(1.0, all.y1);
-    if (!(out.drawing.width < 100'000 && out.drawing.height < 100'000))
-        throw Error(ErrorKind::Input, "'{}' is {} mm wide, larger than any sheet; save it at its true size, or say its units with --upi", name,
-                    plainNumber(out.drawing.width, 0));
+    keepWithinReason(out, name);
     return out;
 }
 

@@ -109,25 +109,23 @@ void appendMarks(std::string& out, const std::vector<Mark>& marks)
 // What is burnt: a fill as its outline, all else as black, as dense as it is burnt. One that lies at several places is written once.
 std::string engravingsOf(const Drawing& d, const Work& work)
 {
-    std::map<const Engraving*, std::vector<Affine>> places;
-    for (const EngraveItem& item : d.engravings)
-        places[item.of.get()].push_back(item.toSheet);
     std::string definitions, group;
-    for (const auto& [engraving, at] : places) {
+    const std::vector<DrawnEngraving> all = engravingsOnce(d);
+    for (std::size_t k = 0; k < all.size(); ++k) {
         work.check();
-        const std::string id = "burn-" + std::to_string(std::distance(places.begin(), places.find(engraving)) + 1);
-        if (engraving->spec.as == EngraveAs::Fill) {
+        const std::string id = "burn-" + std::to_string(k + 1);
+        if (all[k].isFill()) {
             definitions += "<path id=\"" + id + "\" d=\"";
-            for (const Polyline& ring : engraving->outline)
+            for (const Polyline& ring : all[k].of->outline)
                 appendPathData(definitions, polygonPath(ring));
             definitions += "\"/>\n";
-        } else if (engraving->tone) {
-            const Gray8& tone = *engraving->tone;
+        } else {
+            const Gray8& tone = *all[k].of->tone;
             Rgba8 burn(tone.width(), tone.height());
             std::transform(tone.all().begin(), tone.all().end(), burn.all().begin(), [](std::uint8_t t) { return Rgba{0, 0, 0, t}; });
-            definitions += defined(id, burn, tone.width() / engraving->pxPerMm, tone.height() / engraving->pxPerMm, work);
+            definitions += defined(id, burn, all[k].width(), all[k].height(), work);
         }
-        group += used(id, at);
+        group += used(id, all[k].places);
     }
     return group.empty() ? std::string() : "<defs>\n" + definitions + "</defs>\n<g id=\"engrave\" fill=\"#000000\" fill-rule=\"evenodd\">\n" + group + "</g>\n";
 }
