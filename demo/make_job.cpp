@@ -168,6 +168,7 @@ Job badge(const std::filesystem::path& pictures)
     wanted.spread = 600_um;
     wanted.backing = 2_mm;
     wanted.line.offset = Length();
+    wanted.line.roundInside = 300_um; // a drag knife follows it
     wanted.smallestPart = 2;
     owl.layers = colourLayers(*splitOf(owl, cache), wanted);
     owl.layers.front().ofColours->stock = Rgba{246, 243, 236, 255};

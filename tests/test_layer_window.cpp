@@ -277,6 +277,18 @@ private slots:
         QTest::keyClick(&window_->bench(), Qt::Key_Z, Qt::ControlModifier);
         desk().removePiece(1);
         QVERIFY(settled());
+        // It is in the cut files, in an ink of its own, and nothing of it is printed; chosen it is shown by itself.
+        enter(Station::HandOff);
+        const auto titles = [&] {
+            QStringList out;
+            auto* list = window_->findChild<SideList*>();
+            for (int k = 0; k < list->model()->rowCount(); ++k)
+                out << list->rowAt(list->model()->index(k, 0)).title;
+            return out;
+        };
+        QVERIFY2(titles().contains("1 engraved copy") && !titles().contains("1 copy"), qPrintable(titles().join('|')));
+        select("1 engraved");
+        QCOMPARE(std::get<SeparationSelected>(desk().selection()).of, SeparationSelected::Of::Engraving);
         enter(Station::Cut);
         QVERIFY(QTest::qWaitFor([&] { return desk().machining().onBed().planned != nullptr; }, 20'000));
         const Plan& plan = desk().machining().onBed().planned->plan;

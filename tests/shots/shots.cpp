@@ -125,6 +125,11 @@ int main(int argc, char** argv)
         desk.setStation(Station::Bleed);
         settle(desk);
         shot("engrave");
+        if (only == "cut-engrave") {
+            desk.setStation(Station::Cut);
+            settle(desk);
+            shot(only);
+        }
         return good ? 0 : 1;
     }
     if (isLayered(*desk.currentPiece())) { // a job of colour layers has views of its own

@@ -104,13 +104,14 @@ void paintCopy(QPainter& painter, const BenchState& state, const Placement& plac
         painter.drawImage(picture.whiteAt, picture.white);
         painter.restore();
     }
-    if (shows(state, SeparationSelected::Of::Picture)) {
+    const bool engraved = !isLayered(state.shown->job.pieces[place.at]) && result.layer().engraving;
+    if (engraved && shows(state, SeparationSelected::Of::Engraving))
+        paint::engraved(painter, result.layer(), picture, state.shown->job.cut.plan, map);
+    if (!engraved && shows(state, SeparationSelected::Of::Picture)) {
         if (picture.bleed)
             paint::picture(painter, *picture.bleed, picture.bleedAt.size(), QTransform::fromTranslate(picture.bleedAt.x(), picture.bleedAt.y()) * map);
         if (const Piece& piece = state.shown->job.pieces[place.at]; isLayered(piece))
             paint::stack(painter, piece, result, map);
-        else if (result.layer().engraving)
-            paint::engraved(painter, result.layer(), picture, state.shown->job.cut.plan, map);
         else if (picture.printed)
             paint::picture(painter, *picture.printed, {result.width, result.height}, map);
     }
@@ -200,12 +201,14 @@ void paintPrinted(QPainter& painter, const BenchState& state, const View& view)
 {
     const Layout& layout = state.shown->derived.sheet;
     BenchState printed = state;
-    printed.separation = SeparationSelected{SeparationSelected::Of::Picture};
     printed.copies.clear();
     painter.fillRect(view.toScreen(QRectF(0, 0, layout.width, layout.height)), Qt::white);
     paintMarks(painter, layout, {}, view);
     constexpr double everywhere = 1e9;
-    paintCopies(painter, printed, state.sheet, {}, view, {-everywhere, -everywhere, 2 * everywhere, 2 * everywhere});
+    for (const auto of : {SeparationSelected::Of::Picture, SeparationSelected::Of::Engraving}) {
+        printed.separation = SeparationSelected{of};
+        paintCopies(painter, printed, state.sheet, {}, view, {-everywhere, -everywhere, 2 * everywhere, 2 * everywhere});
+    }
 }
 
 QRectF SheetScene::extent(const BenchState& state) const

@@ -106,6 +106,7 @@ Machining::Machining(Desk& desk) : desk_(desk), there_(std::make_shared<There>()
     connect(&line_, &Background::changed, this, &Machining::changed);
     for (const auto signal : {&Desk::jobChanged, &Desk::shownChanged, &Desk::viewChanged})
         connect(&desk, signal, this, &Machining::look);
+    connect(&planner_, &Background::changed, this, &Machining::look); // what was asked for meanwhile is planned when it has ended
     lookForLeft();
 }
 
@@ -204,7 +205,7 @@ void Machining::plan()
         return;
     planner_.stop();
     if (planner_.busy())
-        return; // asked again when it has ended
+        return; // looked at again when it has ended
     plannedOf_ = desk_.revision();
     plannedSheet_ = desk_.sheet();
     const auto shown = desk_.sharedShown();

@@ -48,7 +48,7 @@ struct CopiesSelected { // on the sheets
 };
 // One plate of what is handed off, shown by itself.
 struct SeparationSelected {
-    enum class Of { Picture, White, Marks, Lines };
+    enum class Of { Picture, White, Engraving, Marks, Lines };
     Of of = Of::Picture;
     LineKind kind = LineKind::Through; // of lines
     bool operator==(const SeparationSelected&) const = default;

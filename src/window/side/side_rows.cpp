@@ -332,7 +332,7 @@ void placements(const Desk& desk, std::vector<SideRow>& rows)
 }
 
 // What will be in each file.
-enum SeparationRow { pictureRow, whiteRow, marksRow, linesRow }; // and one a kind from there on
+enum SeparationRow { pictureRow, whiteRow, marksRow, engravingRow, linesRow }; // and one a kind from there on
 
 // What is in the files, a row a plate.
 void contents(const Desk& desk, std::vector<SideRow>& rows)
@@ -346,6 +346,12 @@ void contents(const Desk& desk, std::vector<SideRow>& rows)
         for (const LayerResult& layer : shown->derived.pieces[place.at].layers)
             for (const CutLine& line : layer.lines)
                 lines[std::size_t(line.kind)] += int(line.paths->size());
+    int printed = 0, engraved = 0; // copies
+    for (const Placement& place : sheet.placements) {
+        const auto& of = shown->derived.pieces[place.at].layers;
+        printed += std::any_of(of.begin(), of.end(), [](const LayerResult& l) { return l.isPrinted; });
+        engraved += std::any_of(of.begin(), of.end(), [](const LayerResult& l) { return l.engraving != nullptr; });
+    }
     bool white = false;
     for (const PieceResult& piece : shown->derived.pieces)
         for (const LayerResult& layer : piece.layers)
@@ -358,15 +364,16 @@ void contents(const Desk& desk, std::vector<SideRow>& rows)
         rows.push_back(row);
     };
     const std::vector<DrawnLayer> layers = layersOf(shown->job, shown->derived);
-    const bool prints = std::any_of(sheet.placements.begin(), sheet.placements.end(), [&](const Placement& p) { return !isLayered(shown->job.pieces[p.at]); });
     rows.push_back(section(Desk::tr("Printed")));
-    if (prints)
-        plate(pictureRow, Desk::tr("%n copies", nullptr, int(sheet.placements.size())), Desk::tr("on %1").arg(sizeText(sheet.width, sheet.height, desk.unit())));
+    if (printed > 0)
+        plate(pictureRow, Desk::tr("%n copies", nullptr, printed), Desk::tr("on %1").arg(sizeText(sheet.width, sheet.height, desk.unit())));
     if (white)
         plate(whiteRow, Desk::tr("White"), Desk::tr("as the spot colour '%1'").arg(text(shown->job.handOff.spots.white)));
     if (!sheet.marks.empty())
         plate(marksRow, Desk::tr("%n marks", nullptr, int(sheet.marks.size())), Desk::tr("in every ink"));
-    rows.push_back(section(Desk::tr("Cut")));
+    rows.push_back(section(engraved > 0 ? Desk::tr("Engraved and cut") : Desk::tr("Cut")));
+    if (engraved > 0)
+        plate(engravingRow, Desk::tr("%n engraved copies", nullptr, engraved), Desk::tr("as the spot colour '%1'").arg(text(shown->job.handOff.spots.engrave)));
     for (const LineKind kind : lineKinds)
         if (const int n = lines[std::size_t(kind)]; n > 0)
             plate(linesRow + int(kind), Desk::tr("%1, %n outlines", nullptr, n).arg(title(kind)), Desk::tr("as the spot colour '%1'").arg(text(shown->job.handOff.spots.of(kind))));
@@ -428,7 +435,7 @@ SeparationSelected separationOf(int id)
     using What = SeparationSelected::Of;
     if (id >= linesRow)
         return {What::Lines, LineKind(id - linesRow)};
-    return {id == pictureRow ? What::Picture : id == whiteRow ? What::White : What::Marks};
+    return {id == pictureRow ? What::Picture : id == whiteRow ? What::White : id == engravingRow ? What::Engraving : What::Marks};
 }
 
 } // namespace yokai

@@ -63,6 +63,13 @@
         </translation>
     </message>
     <message numerus="yes">
+        <source>%n engraved copies</source>
+        <translation>
+            <numerusform>%n engraved copy</numerusform>
+            <numerusform>%n engraved copies</numerusform>
+        </translation>
+    </message>
+    <message numerus="yes">
         <source>%n marks</source>
         <translation>
             <numerusform>%n mark</numerusform>
