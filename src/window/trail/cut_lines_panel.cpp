@@ -165,6 +165,13 @@ void CutLinesPanel::makeLine()
              .tip(tr("Through cuts all, kiss leaves the backing whole, perforate leaves bridges, crease does not cut"))
              .of(kinds)
              .when(any));
+    units_ = new ChoiceBox(this);
+    units_->setObjectName("line-units");
+    units_->setAccessibleName(tr("Its unit"));
+    units_->setToolTip(tr("The drawing says no size: how many of its units are an inch, and how large that makes its lines"));
+    addWide(units_);
+    keepShown(units_, [this] { return desk_.currentLine() && desk_.currentLine()->shape == LineShape::Drawn && desk_.currentLine()->drawnUnit; });
+    connect(units_, &ChoiceBox::activated, this, [this](int index) { edits::takeUnit(desk_, units_->itemData(index).toDouble()); });
     auto offset = on(lineScope(), &LineSpec::offset);
     offset.set = [line = lineScope()](Job& job, const Length& to) {
         if (LineSpec* l = line(job)) {
@@ -248,13 +255,6 @@ void CutLinesPanel::makeRest()
                   {LineShape::BoxRoundAll, tr("A box round all lines")},
                   {LineShape::Drawn, tr("Nothing: as drawn")}})
              .when(any));
-    units_ = new ChoiceBox(this);
-    units_->setObjectName("line-units");
-    units_->setAccessibleName(tr("Its unit"));
-    units_->setToolTip(tr("The drawing says no size: how many of its units are an inch, and how large that makes its lines"));
-    addWide(units_);
-    keepShown(units_, [this, is] { return is(LineShape::Drawn) && desk_.currentLine()->drawnUnit; });
-    connect(units_, &ChoiceBox::activated, this, [this](int index) { edits::takeUnit(desk_, units_->itemData(index).toDouble()); });
     number(on(lineScope(), &LineSpec::boxRadius).id("line-radius").label(tr("Corner radius")).tip(tr("Of the rounded box")).when([is] {
         return is(LineShape::RoundedBox);
     }));
