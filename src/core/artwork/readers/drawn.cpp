@@ -75,11 +75,12 @@ RawPicture readDrawing(const Picture& picture, const Work& work)
     return readApart([draw = drawsPicture(picture), w = picture.info.width, h = picture.info.height] { return asPixels(draw, w, h); }, work);
 }
 
-std::optional<Bytes> redrawnAsPdf(const Picture& picture, const Work& work)
+// Only of an SVG, whose letters are the system's: with a damaged font that came in a PDF, cairo ends the program.
+std::optional<Bytes> svgAsPdf(const Picture& picture, const Work& work)
 {
-    if (!isDrawing(picture.info.format))
+    if (picture.info.format != PictureFormat::Svg)
         return std::nullopt;
-    return readApart([draw = drawsPicture(picture), w = picture.info.width, h = picture.info.height] { return asPdf(draw, w, h); }, work);
+    return readApart([draw = drawsSvg(picture.bytes), w = picture.info.width, h = picture.info.height] { return asPdf(draw, w, h); }, work);
 }
 
 } // namespace yokai

@@ -4,6 +4,7 @@
 #include "base/error.h"
 #include "base/line_kind.h"
 #include "base/text.h"
+#include "formats/outside.h"
 #include "formats/pdf/objects.h"
 
 #include <qpdf/QPDFMatrix.hh>
@@ -140,12 +141,26 @@ std::optional<Form> formOf(QPDF& to, const Bytes& bytes, int number, const SpotN
     return Form{form, {box.llx, box.lly, box.urx, box.ury}};
 }
 
+std::optional<Bytes> redrawnOf(const Picture& picture, const Work& work)
+{
+    if (picture.info.format != PictureFormat::Pdf)
+        return svgAsPdf(picture, work);
+    const std::string page = std::to_string(picture.info.page + 1);
+    return pdfByProgram(
+               *picture.bytes, ".pdf",
+               [&page](const std::string& from, const std::string& to) -> std::vector<std::string> {
+                   return {"pdftocairo", "-pdf", "-q", "-r", "600", "-f", page, "-l", page, from, to}; // 600 ppi of what has to be in pixels
+               },
+               work)
+        .pdf;
+}
+
 std::optional<Form> asItIsOrRedrawn(QPDF& to, const DrawnVectors& drawn, const SpotNames& spots, const Work& work)
 {
     if (drawn.picture.info.format == PictureFormat::Pdf)
         if (auto form = formOf(to, *drawn.picture.bytes, drawn.picture.info.page, &spots))
             return form;
-    const std::optional<Bytes> redrawn = redrawnAsPdf(drawn.picture, work);
+    const std::optional<Bytes> redrawn = redrawnOf(drawn.picture, work);
     return redrawn ? formOf(to, *redrawn, 0, nullptr) : std::nullopt;
 }
 
