@@ -125,6 +125,12 @@ private slots:
             p.artwork.turnRight();
             p.artwork.cropTo({4, 6, 33, 50});
         }) << true;
+        QTest::newRow("bled, on white, up to a line") << QByteArray("none") << Change([](Piece& p) {
+            p.bleed().distance = 2_mm;
+            p.underprint().on = true;
+            p.lines() = {{LineKind::Through, -(1_mm)}};
+            p.lines()[0].clipsPrint = true;
+        }) << true;
     }
     void printsWhatItsPixelsShow()
     {
@@ -133,18 +139,18 @@ private slots:
         QFETCH(bool, masked);
         const Made made = this->made(bytesOf(creature(ground.constData())), "creature.svg", change);
         Drawing drawing = drawn(made);
-        QCOMPARE(drawing.images.size(), std::size_t(1));
-        QVERIFY(drawing.images[0].vectors);
-        QCOMPARE(bool(drawing.images[0].vectors->kept), masked);
+        DrawnImage& picture = drawing.images.back(); // what bleeds lies beneath
+        QVERIFY(picture.vectors);
+        QCOMPARE(bool(picture.vectors->kept), masked);
         save("drawn.pdf", drawing);
-        drawing.images[0].vectors.reset();
+        picture.vectors.reset();
         save("pixels.pdf", drawing);
         const Ran check = run("qpdf", {"--check", file("drawn.pdf")});
         QVERIFY2(check.code == 0, qPrintable(check.err));
         const auto letters = [&](const char* name) { return run("pdftotext", {file(name), "-"}).out.count(QRegularExpression("[Fery]")); }; // mirrored they are no word
         QVERIFY(letters("drawn.pdf") == 5 && letters("pixels.pdf") == 0);
         QVERIFY(run("pdfimages", {"-list", file("pixels.pdf")}).out.contains("smask"));
-        QVERIFY(!run("pdfimages", {"-list", file("drawn.pdf")}).out.contains("rgb"));
+        QCOMPARE(run("pdfimages", {"-list", file("drawn.pdf")}).out.count("rgb"), qsizetype(drawing.images.size() - 1));
         const cv::Mat a = seen("drawn.pdf", 150), b = seen("pixels.pdf", 150);
         QVERIFY(!a.empty() && a.size() == b.size());
         cv::Mat off;
@@ -172,6 +178,21 @@ private slots:
         drawing.images[0].vectors.reset();
         const int pixelsSoft = soft("pixels.pdf");
         QVERIFY2(drawnSoft <= 2 && pixelsSoft > 6, qPrintable(QStringLiteral("%1 %2").arg(drawnSoft).arg(pixelsSoft)));
+    }
+
+    // What an SVG only points at is not there: no file reaches for another.
+    void reachesForNoFile()
+    {
+        cv::imwrite(file("other.png").toStdString(), cv::Mat(40, 40, CV_8UC3, cv::Scalar(0, 0, 255)));
+        const std::string name = file("other.png").toStdString();
+        const Made made = this->made(bytesOf("<svg xmlns='http://www.w3.org/2000/svg' xmlns:xlink='http://www.w3.org/1999/xlink' width='30mm' height='20mm' viewBox='0 0 30 20'>"
+                                             "<circle cx='10' cy='10' r='6'/><image x='18' y='4' width='10' height='10' xlink:href='file://" +
+                                             name + "'/><image x='18' y='4' width='10' height='10' href='" + name + "'/></svg>"),
+                                     "reaching.svg", [](Piece& p) { p.keep().rule = KeepRule::All; });
+        save("reaching.pdf", drawn(made));
+        QVERIFY(!run("pdfimages", {"-list", file("reaching.pdf")}).out.contains("rgb"));
+        const cv::Mat page = seen("reaching.pdf", 100);
+        QVERIFY(cv::mean(page)[0] < 250 && cv::mean(page)[0] == cv::mean(page)[2]); // the disc, and nothing red
     }
 
     // A drawing printed many times is in the file once.
@@ -223,6 +244,9 @@ private slots:
                                                              "/ColorSpace << /Cut [/Separation /Kiss /DeviceRGB << /FunctionType 2 /Domain [0 1] /N 1 /C0 [1 1 1] /C1 [1 0 1] >>] >>"));
         QTest::newRow("a layer switched off") << bytes(page("0 0 0 1 k 60 40 30 30 re f /OC /L BDC 1 0 0 rg 100 40 40 60 re f EMC", "", "/Properties << /L 5 0 R >>",
                                                             "/OCProperties << /OCGs [5 0 R] /D << /OFF [5 0 R] >> >>", "5 0 obj\n<< /Type /OCG /Name (Notes) >>\nendobj\n"));
+        QTest::newRow("something in another file") << bytes(page("0 0 0 1 k 60 40 30 30 re f q 40 0 0 60 100 40 cm /Im Do Q", "", "/XObject << /Im 5 0 R >>", "",
+                                                                 "5 0 obj\n<< /Type /XObject /Subtype /Image /Width 1 /Height 1 /ColorSpace /DeviceGray /BitsPerComponent 8 /F (/tmp/Notes.raw) "
+                                                                 "/Length 0 >>\nstream\n\nendstream\nendobj\n"));
         QTest::newRow("a note") << bytes(page("0 0 0 1 k 60 40 30 30 re f", "/Annots [<< /Type /Annot /Subtype /Square /Rect [100 40 140 100] /C [1 0 0] /F 4 /BS << /W 4 >> >>]", ""));
     }
     void aPageIsRedrawnWhereItIsUnfit()
@@ -232,7 +256,7 @@ private slots:
         save("unfit.pdf", drawing);
         QVERIFY(drawing.images[0].vectors);
         QCOMPARE(separated("unfit.pdf"), QStringList{});
-        QVERIFY(!read(file("unfit.pdf")).contains("/OCG /Name (Notes)"));
+        QVERIFY(!run("qpdf", {"--qdf", "--object-streams=disable", file("unfit.pdf"), "-"}).bytes.contains("Notes"));
         QVERIFY(!run("pdfimages", {"-list", file("unfit.pdf")}).out.contains("rgb"));
         const cv::Mat a = seen("unfit.pdf", 150);
         drawing.images[0].vectors.reset();

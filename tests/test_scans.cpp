@@ -177,6 +177,7 @@ private slots:
         enter(Station::Sheet);
         const auto before = desk().shown()->derived.sheet.placements;
         QCOMPARE(before.size(), std::size_t(1));
+        QVERIFY(!find<QWidget>("sheet-copies")->isVisible()); // there is the one
         drag({{50, 40}, {70, 50}});
         QVERIFY(before[0].toSheet == desk().shown()->derived.sheet.placements[0].toSheet && desk().job().placings.empty());
         // The corners are where they were put, and the picture as it came comes back.

@@ -364,7 +364,8 @@ void contents(const Desk& desk, std::vector<SideRow>& rows)
         rows.push_back(row);
     };
     const std::vector<DrawnLayer> layers = layersOf(shown->job, shown->derived);
-    rows.push_back(section(Desk::tr("Printed")));
+    if (printed > 0 || white || !sheet.marks.empty())
+        rows.push_back(section(Desk::tr("Printed")));
     if (printed > 0)
         plate(pictureRow, Desk::tr("%n copies", nullptr, printed), Desk::tr("on %1").arg(sizeText(sheet.width, sheet.height, desk.unit())));
     if (white)

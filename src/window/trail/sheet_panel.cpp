@@ -88,7 +88,7 @@ void SheetPanel::makeMedia()
                    const PieceResult* r = desk_.currentResult();
                    return r ? std::optional<int>(desk_.shown()->derived.sheet.placed[std::size_t(r - desk_.shown()->derived.pieces.data())]) : std::nullopt;
                })
-               .when([this] { return desk_.currentPiece() != nullptr; }));
+               .when([this] { return desk_.currentPiece() && !desk_.currentPiece()->artwork.lies(); })); // of what lies there, there is one
     number(on(pieceScope(), &Piece::share)
                .id("sheet-share")
                .label(tr("Share"))

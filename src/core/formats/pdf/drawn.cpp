@@ -48,7 +48,7 @@ std::string matrixText(const Affine& m)
 }
 
 // Whether anything on a page had better not come in as it is: a layer, which a reader may show or not and which belongs to
-// the file it is of, or an ink with a name that means something to a cutter or a printer of white.
+// the file it is of, an ink with a name that means something to a cutter or a printer of white, or what lies in another file.
 class Unfit {
 public:
     explicit Unfit(const SpotNames& spots) : names_{"/" + spots.white}
@@ -70,7 +70,8 @@ public:
         if (!object.isDictionary() && !object.isStream())
             return false;
         const auto entries = (object.isStream() ? object.getDict() : object).getDictAsMap();
-        return isLayer(entries) || std::any_of(entries.begin(), entries.end(), [&](const auto& entry) { return entry.first != "/Parent" && anyIn(entry.second, depth + 1); });
+        const bool elsewhere = object.isStream() && (entries.count("/F") || entries.count("/Ref") || entries.count("/OPI"));
+        return elsewhere || isLayer(entries) || std::any_of(entries.begin(), entries.end(), [&](const auto& entry) { return entry.first != "/Parent" && anyIn(entry.second, depth + 1); });
     }
 
 private:
