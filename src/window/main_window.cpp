@@ -335,7 +335,7 @@ void MainWindow::beforeLeaving(const std::function<void()>& goOn)
     }
     enum Answer { Save, Discard, Back };
     switch (theme::ask(this, "not-saved", tr("Not saved"), tr("'%1' has changes that are not saved.").arg(QString::fromStdString(desk_->job().name)),
-                       {{tr("Save"), QMessageBox::AcceptRole}, {tr("Discard"), QMessageBox::DestructiveRole}, {tr("Go back"), QMessageBox::RejectRole}}, Save, Back)) {
+                       {tr("Save"), tr("Discard"), tr("Go back")}, Save, Back)) {
     case Save:
         saveJob(goOn);
         break;
@@ -353,7 +353,7 @@ void MainWindow::offerLeftWork()
         enum Answer { Open, Later, Drop };
         const int answer = theme::ask(this, "left-work", tr("Work that was not saved"),
                                       tr("'%1' has changes of %2 that were not saved.").arg(work.name.isEmpty() ? tr("A job") : work.name, work.when),
-                                      {{tr("Open it"), QMessageBox::AcceptRole}, {tr("Later"), QMessageBox::RejectRole}, {tr("Throw it away"), QMessageBox::DestructiveRole}}, Open, Later,
+                                      {tr("Open it"), tr("Later"), tr("Throw it away")}, Open, Later,
                                       QPixmap::fromImage(work.picture));
         if (answer == Drop)
             Recovery::drop(work);
@@ -367,7 +367,7 @@ void MainWindow::closeEvent(QCloseEvent* event)
     if (desk_->machining().onBed().under) {
         enum Answer { Stop, Back };
         if (theme::ask(this, "still-cutting", tr("The machine is at it"), tr("Closing stops the machine, with the tool up. What is left is not cut."),
-                       {{tr("Stop and close"), QMessageBox::DestructiveRole}, {tr("Go back"), QMessageBox::RejectRole}}, Back, Back) == Back) {
+                       {tr("Stop and close"), tr("Go back")}, Back, Back) == Back) {
             event->ignore();
             return;
         }

@@ -14,12 +14,14 @@
 #include <QDialog>
 #include <QDir>
 #include <QElapsedTimer>
+#include <QFileDialog>
 #include <QLineEdit>
 #include <QPainter>
 #include <QPushButton>
 #include <QSettings>
 #include <QStandardPaths>
 #include <QTest>
+#include <QTimer>
 
 using namespace yokai;
 
@@ -56,6 +58,12 @@ QPolygonF photographed(const BedPicture& bed, const Machine& machine, const QStr
     p.end();
     photo.save(file);
     return corners;
+}
+
+bool writeLines(const QString& path)
+{
+    QFile file(path);
+    return file.open(QIODevice::WriteOnly) && file.write("<svg xmlns='http://www.w3.org/2000/svg' width='180' height='120'><rect x='10' y='10' width='160' height='100' rx='20'/></svg>") > 0;
 }
 
 } // namespace
@@ -142,6 +150,29 @@ int main(int argc, char** argv)
         desk.setHand(hand);
         settle(desk);
         shot("layers-lifted");
+        return good ? 0 : 1;
+    }
+    if (only == "drawing-units") { // asked of a drawing that says no size
+        const QString drawing = QDir(args[2]).absoluteFilePath(QStringLiteral("lines.svg"));
+        good &= writeLines(drawing);
+        desk.setPiece(0);
+        desk.setStation(Station::CutLines);
+        settle(desk);
+        QTimer answers;
+        QObject::connect(&answers, &QTimer::timeout, [&] {
+            auto* modal = QApplication::activeModalWidget();
+            if (auto* files = qobject_cast<QFileDialog*>(modal)) {
+                files->findChild<QLineEdit*>()->setText(drawing);
+                QMetaObject::invokeMethod(files, "accept");
+            } else if (auto* question = qobject_cast<QDialog*>(modal)) {
+                answers.stop();
+                good &= question->grab().save(QStringLiteral("%1/drawing-units%2.png").arg(args[2], suffix));
+                question->reject();
+            }
+        });
+        answers.start(300);
+        window.findChild<QAbstractButton*>("line-drawing")->click();
+        good &= QTest::qWaitFor([&] { return !answers.isActive(); }, 20'000);
         return good ? 0 : 1;
     }
     if (only == "artwork-tilt") {

@@ -20,6 +20,7 @@
 #include <QElapsedTimer>
 #include <QLabel>
 #include <QLineEdit>
+#include <QDialog>
 #include <QMessageBox>
 #include <QMimeData>
 #include <QPainter>
@@ -123,13 +124,13 @@ protected:
     {
         auto* timer = new QTimer(window_.get());
         connect(timer, &QTimer::timeout, this, [this, timer, question, button] {
-            auto* box = qobject_cast<QMessageBox*>(QApplication::activeModalWidget());
+            auto* box = qobject_cast<QDialog*>(QApplication::activeModalWidget());
             if (!box || box->objectName() != QLatin1String(question))
                 return;
             timer->stop();
             timer->deleteLater();
             answered_ = true;
-            for (QAbstractButton* b : box->buttons())
+            for (QAbstractButton* b : box->findChildren<QPushButton*>())
                 if (b->text() == QLatin1String(button)) {
                     QTest::mouseClick(b, Qt::LeftButton);
                     return;

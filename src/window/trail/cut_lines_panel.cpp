@@ -308,13 +308,13 @@ void CutLinesPanel::openDrawing()
     if (!path.isEmpty())
         edits::openDrawing(desk_, path, [this](const CutFile& file) {
             const std::vector<double> all = unitsFor(file);
-            std::vector<theme::Answer> answers;
+            QStringList answers;
             int taken = 0;
             for (const double units : all) {
                 const double k = file.unitsAnInch / units;
                 if (units == file.unitsAnInch)
                     taken = int(answers.size());
-                answers.push_back({tr("%1: %2").arg(unitsText(units), sizeText(file.drawing.width * k, file.drawing.height * k, desk_.unit())), QMessageBox::AcceptRole});
+                answers << tr("%1: %2").arg(unitsText(units), sizeText(file.drawing.width * k, file.drawing.height * k, desk_.unit()));
             }
             return all[std::size_t(theme::ask(window(), "drawing-units", tr("How large is it?"), tr("'%1' says no size. What is one of its units?").arg(text(file.drawing.title)), answers, taken, taken))];
         });

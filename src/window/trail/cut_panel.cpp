@@ -318,12 +318,12 @@ void CutPanel::run()
     enum Again { Anew, Leave };
     if (left && theme::ask(this, "cut-left", tr("'%1' is cut in part").arg(text(left->name)),
                            tr("%1 of %2 paths are cut. Go on cuts what is left; a new cut forgets it, and cuts all from the beginning.").arg(left->runs).arg(left->program.done.size()),
-                           {{tr("Begin anew"), QMessageBox::AcceptRole}, {tr("Go back"), QMessageBox::RejectRole}}, Leave, Leave) != Anew)
+                           {tr("Begin anew"), tr("Go back")}, Leave, Leave) != Anew)
         return;
     desk_.machining().cut([this](const QStringList& doubts) {
         enum Answer { Cut, Back };
         return theme::ask(this, "doubtful-fit", tr("Look at the fit first"), doubts.join(QLatin1Char('\n')),
-                          {{tr("Cut all the same"), QMessageBox::AcceptRole}, {tr("Go back"), QMessageBox::RejectRole}}, Back, Back) == Cut;
+                          {tr("Cut all the same"), tr("Go back")}, Back, Back) == Cut;
     });
 }
 

@@ -316,7 +316,7 @@ void HandOffPanel::writeFiles()
     if (!there.isEmpty()) {
         enum Answer { Replace, Back };
         const QString text = tr("%1 is there already.", nullptr, int(there.size())).arg(there.join(QStringLiteral(", ")));
-        if (theme::ask(window(), "replace-files", tr("Replace files"), text, {{tr("Replace"), QMessageBox::AcceptRole}, {tr("Go back"), QMessageBox::RejectRole}}, Back, Back) != Replace)
+        if (theme::ask(window(), "replace-files", tr("Replace files"), text, {tr("Replace"), tr("Go back")}, Back, Back) != Replace)
             return;
     }
     const QString folder = QDir(folder_->text()).absolutePath();
