@@ -122,6 +122,35 @@ private slots:
         QTRY_VERIFY(!window_->isVisible());
     }
 
+    // By keys alone, and at the largest text: Enter gives the first answer, Escape goes back, and every answer can be read.
+    void questionsAreAnsweredByKeys()
+    {
+        drop({boxes()});
+        desk().editLine("offset", [](LineSpec& l) { l.offset = 5_mm; });
+        const Job before = desk().job();
+        theme::setTextSize(theme::largestText);
+        bool fits = true;
+        const auto by = [&](Qt::Key key) {
+            return [&fits, key](QDialog& box) {
+                for (QPushButton* b : box.findChildren<QPushButton*>())
+                    fits = fits && b->width() >= b->sizeHint().width() && box.rect().contains(b->geometry());
+                QTest::keyClick(&box, key);
+            };
+        };
+        atQuestion("not-saved", by(Qt::Key_Escape));
+        drop({YOKAI_DEMO_JOB});
+        QVERIFY(answered_ && fits && desk().job() == before);
+        window_->files().save(dir_.filePath("keys.yokai"));
+        QVERIFY(settled());
+        desk().editLine("offset", [](LineSpec& l) { l.offset = 6_mm; });
+        atQuestion("not-saved", by(Qt::Key_Return));
+        drop({YOKAI_DEMO_JOB});
+        QTRY_COMPARE(desk().job().pieces.size(), std::size_t(4));
+        QVERIFY(settled());
+        QVERIFY(fits && openProject(dir_.filePath("keys.yokai").toStdString()).pieces[0].lines()[0].offset == 6_mm);
+        theme::setTextSize(theme::usualText);
+    }
+
     void filesAreNotReplacedUnasked()
     {
         drop({boxes()});

@@ -119,26 +119,30 @@ protected:
         QVERIFY(event.isAccepted());
         QVERIFY(settled());
     }
-    // Presses a button of the next question that is asked.
-    void answer(const char* question, const char* button)
+    // What is done at the next question that is asked.
+    void atQuestion(const char* question, const std::function<void(QDialog&)>& what)
     {
         auto* timer = new QTimer(window_.get());
-        connect(timer, &QTimer::timeout, this, [this, timer, question, button] {
+        connect(timer, &QTimer::timeout, this, [this, timer, question, what] {
             auto* box = qobject_cast<QDialog*>(QApplication::activeModalWidget());
             if (!box || box->objectName() != QLatin1String(question))
                 return;
             timer->stop();
             timer->deleteLater();
             answered_ = true;
-            for (QAbstractButton* b : box->findChildren<QPushButton*>())
-                if (b->text() == QLatin1String(button)) {
-                    QTest::mouseClick(b, Qt::LeftButton);
-                    return;
-                }
-            box->reject();
+            what(*box);
         });
         answered_ = false;
         timer->start(10);
+    }
+    void answer(const char* question, const char* button)
+    {
+        atQuestion(question, [button](QDialog& box) {
+            for (QPushButton* b : box.findChildren<QPushButton*>())
+                if (b->text() == QLatin1String(button))
+                    return QTest::mouseClick(b, Qt::LeftButton);
+            box.reject();
+        });
     }
     bool answered_ = false;
     void type(const char* field, const char* text)
