@@ -1,6 +1,7 @@
 #include "desk/operation_edits.h"
 #include "desk/piece_edits.h"
 #include "theme/theme.h"
+#include "trail/line_rows.h"
 #include "trail/panels.h"
 #include "trail/units.h"
 #include "theme/ask.h"
@@ -9,108 +10,10 @@
 #include <QFileDialog>
 #include <QSettings>
 #include <QCheckBox>
-#include <QKeyEvent>
 #include <QLabel>
-#include <QPainter>
 #include <QSignalBlocker>
 
 namespace yokai {
-
-namespace {
-int rowHeight() { return theme::px(28); }
-} // namespace
-
-LineRows::LineRows(Desk& desk, QWidget* parent) : QWidget(parent), desk_(desk)
-{
-    setObjectName("line-rows");
-    setFocusPolicy(Qt::StrongFocus);
-    setCursor(Qt::PointingHandCursor);
-    setAccessibleName(tr("Cut lines"));
-    setToolTip(tr("The lines of this piece; press one to set it"));
-}
-
-void LineRows::refresh()
-{
-    updateGeometry();
-    tellParts(this);
-    update();
-}
-
-QSize LineRows::sizeHint() const
-{
-    const Layer* layer = desk_.currentLayer();
-    return {120, std::max(1, layer ? int(layer->lines.size()) : 0) * rowHeight() + 2};
-}
-
-QRect LineRows::row(int index) const { return {3, 1 + index * rowHeight() + 2, width() - 6, rowHeight() - 4}; }
-
-std::vector<DrawnPart> LineRows::drawnParts() const
-{
-    std::vector<DrawnPart> out;
-    if (const Layer* layer = desk_.currentLayer())
-        for (std::size_t i = 0; i < layer->lines.size(); ++i)
-            out.push_back({title(layer->lines[i].kind) + QStringLiteral(", ") + exactText(layer->lines[i].offset.mm(), desk_.unit()), row(int(i)),
-                           QAccessible::ListItem, int(i) == desk_.line()});
-    return out;
-}
-
-void LineRows::paintEvent(QPaintEvent*)
-{
-    const auto& c = theme::colours();
-    QPainter p(this);
-    p.setRenderHint(QPainter::Antialiasing);
-    p.setPen(QPen(hasFocus() ? c.accent : c.line, 1));
-    p.setBrush(c.field);
-    p.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4);
-    const Layer* layer = desk_.currentLayer();
-    if (!layer)
-        return;
-    if (layer->lines.empty()) {
-        p.setPen(c.inkSoft);
-        p.setFont(theme::font(12));
-        p.drawText(rect().adjusted(10, 0, -4, 0), Qt::AlignLeft | Qt::AlignVCenter, tr("No line yet; add one"));
-    }
-    for (int i = 0; i < int(layer->lines.size()); ++i) {
-        const LineSpec& line = layer->lines[std::size_t(i)];
-        const QRectF at = row(i);
-        const bool chosen = i == desk_.line();
-        if (chosen) {
-            p.setPen(Qt::NoPen);
-            p.setBrush(c.accentSoft);
-            p.drawRoundedRect(at, 3, 3);
-        }
-        const double y = at.center().y();
-        p.setPen(QPen(QColor(255, 255, 255, theme::isDark() ? 210 : 0), 5));
-        p.drawLine(QPointF(10, y), QPointF(38, y));
-        p.setPen(theme::linePen(line.kind, 2.4));
-        p.drawLine(QPointF(10, y), QPointF(38, y));
-        p.setPen(c.ink);
-        p.setFont(theme::font(13, chosen ? QFont::Medium : QFont::Normal));
-        const QRectF text = at.adjusted(44, 0, -6, 0);
-        p.drawText(text, Qt::AlignLeft | Qt::AlignVCenter, title(line.kind));
-        p.setFont(theme::font(12));
-        p.setPen(chosen ? c.ink : c.inkSoft);
-        p.drawText(text, Qt::AlignRight | Qt::AlignVCenter,
-                   line.shape == LineShape::Drawn ? tr("as drawn") : line.percent ? number(*line.percent, 1) + QStringLiteral(" %") : exactText(line.offset.mm(), desk_.unit()));
-    }
-}
-
-void LineRows::mousePressEvent(QMouseEvent* event)
-{
-    if (event->button() == Qt::LeftButton)
-        desk_.setLine(int(event->position().y() - 1) / rowHeight());
-}
-
-void LineRows::keyPressEvent(QKeyEvent* event)
-{
-    const int step = event->key() == Qt::Key_Down ? 1 : event->key() == Qt::Key_Up ? -1 : 0;
-    if (event->key() == Qt::Key_Delete)
-        edits::removeLine(desk_);
-    else if (step != 0)
-        desk_.setLine(desk_.line() + step);
-    else
-        QWidget::keyPressEvent(event);
-}
 
 CutLinesPanel::CutLinesPanel(Desk& desk, QWidget* parent) : RowPanel(desk, parent)
 {

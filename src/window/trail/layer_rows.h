@@ -2,43 +2,29 @@
 #pragma once
 
 #include "desk/desk.h"
-#include "theme/accessible.h"
-
-#include <QWidget>
+#include "trail/drawn_list.h"
 
 namespace yokai {
 
-class LayerRows : public QWidget, public Drawn {
+class LayerRows : public DrawnList {
     Q_OBJECT
 public:
     explicit LayerRows(Desk& desk, QWidget* parent);
-    void refresh();
-    QSize sizeHint() const override;
-    QSize minimumSizeHint() const override { return sizeHint(); }
-    QAccessible::Role drawnRole() const override { return QAccessible::List; }
-    std::vector<DrawnPart> drawnParts() const override;
     void pressPart(int index) override;
 
 protected:
-    void paintEvent(QPaintEvent*) override;
+    std::vector<ListRow> rows() const override;
+    void step(int by) override;
+    void remove() override;
+    void paintEvent(QPaintEvent* event) override;
     void mousePressEvent(QMouseEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;
     void mouseReleaseEvent(QMouseEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
-    void focusInEvent(QFocusEvent*) override { update(); }
-    void focusOutEvent(QFocusEvent*) override { update(); }
 
 private:
-    struct Shown {
-        QString name, figures;
-        QColor colour;
-        LayerId layer;          // none: a colour in no layer,
-        std::size_t inNone = 0; // this one of the split
-    };
-    std::vector<Shown> rows() const;
-    QRect row(int index) const;
-    int gapAt(double y) const; // between which rows of layers a drag would put it
-    void step(int by);
+    const Layer* layerAt(int index) const; // null: it is a colour in no layer, or nothing
+    int gapAt(double y) const;             // between which rows of layers a drag would put it
     void move(int by);
     Desk& desk_;
     QPointF pressed_;

@@ -73,28 +73,7 @@ private:
 };
 
 // The cut lines of the piece: a row each, then the settings of the one worked on.
-class LineRows : public QWidget, public Drawn {
-    Q_OBJECT
-public:
-    explicit LineRows(Desk& desk, QWidget* parent);
-    void refresh();
-    QSize sizeHint() const override;
-    QSize minimumSizeHint() const override { return sizeHint(); }
-    QAccessible::Role drawnRole() const override { return QAccessible::List; }
-    std::vector<DrawnPart> drawnParts() const override;
-    void pressPart(int index) override { desk_.setLine(index); }
-
-protected:
-    void paintEvent(QPaintEvent*) override;
-    void mousePressEvent(QMouseEvent* event) override;
-    void keyPressEvent(QKeyEvent* event) override;
-    void focusInEvent(QFocusEvent*) override { update(); }
-    void focusOutEvent(QFocusEvent*) override { update(); }
-
-private:
-    QRect row(int index) const;
-    Desk& desk_;
-};
+class LineRows;
 
 class CutLinesPanel : public RowPanel {
     Q_OBJECT
