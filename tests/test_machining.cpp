@@ -241,6 +241,8 @@ private slots:
         QVERIFY(!bed().under && !hold->isVisible());
         // And it can be gone on with from the place, also after the head was moved away.
         QVERIFY(machining().left());
+        // The bench shows what of it is done.
+        QVERIFY(bed().stopped && bed().stopped->runs == machining().left()->runs && bed().stopped->runs < 6);
         const double planned = plannedLength();
         // To begin anew would cut twice what is cut; it is asked first.
         answer("cut-left", "Go back");
@@ -251,6 +253,7 @@ private slots:
         QTest::mouseClick(find<QPushButton>("cut-go-on"), Qt::LeftButton);
         QVERIFY(settled());
         QVERIFY2(notice().contains("Cut: 6") && !machining().left(), qPrintable(notice()));
+        QVERIFY(!bed().stopped);
         const double cut = cutLength();
         QVERIFY2(std::abs(cut / planned - 1) < 0.01, qPrintable(QString("%1 of %2").arg(cut).arg(planned)));
     }

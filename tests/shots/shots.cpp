@@ -225,7 +225,7 @@ int main(int argc, char** argv)
         desk.undo();
     }
     // The marks found before anything is cut, and the cut while it goes on.
-    if (only.isEmpty() || only == "cut-marks" || only == "cut-running") {
+    if (only.isEmpty() || only == "cut-marks" || only == "cut-running" || only == "cut-stopped") {
         desk.edit("machine", [](Job& job) {
             job.cut.plan.machine = sampleMachines().front();
             job.cut.plan.material = sampleMaterials().front();
@@ -243,6 +243,8 @@ int main(int argc, char** argv)
         shot("cut-running");
         desk.machining().stop();
         good &= settle(desk);
+        if (only == "cut-stopped")
+            shot(only);
         desk.undo();
     }
     // A photo of the bed with its corners shown, as a camera at the side would take it of what the stand-in has.

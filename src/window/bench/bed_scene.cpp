@@ -64,7 +64,9 @@ void paintBed(QPainter& painter, const BenchState& state, const View& view)
 // What the tool will do; what it has done while it is at it is full, the rest pale.
 void paintPlan(QPainter& painter, const BenchState& state, const QTransform& toScreen)
 {
-    const std::shared_ptr<const Planned> planned = state.bed.under ? state.bed.under->planned : state.bed.patch ? state.bed.patchPlanned : state.bed.planned;
+    // Gone on with, a cut is not known path by path: it stays as far as it came.
+    const std::optional<Under>& under = state.bed.under && state.bed.under->planned ? state.bed.under : state.bed.stopped;
+    const std::shared_ptr<const Planned> planned = under ? under->planned : state.bed.under ? nullptr : state.bed.patch ? state.bed.patchPlanned : state.bed.planned;
     if (!planned || (state.testCut && !state.bed.patch))
         return;
     QTransform map = toScreen;
@@ -76,7 +78,7 @@ void paintPlan(QPainter& painter, const BenchState& state, const QTransform& toS
             return;
         map = QTransform::fromTranslate(-corner.x, -corner.y) * ontoBed(state) * toScreen;
     }
-    const std::size_t done = state.bed.under ? state.bed.under->runs : planned->lines.size();
+    const std::size_t done = under ? under->runs : planned->lines.size();
     for (const bool isDone : {false, true})
         for (const LineKind kind : lineKinds) {
             std::vector<Polyline> lines;

@@ -171,6 +171,7 @@ void Machining::look()
         plan();
     if (marksOf_ != desk_.revision() || !same || otherSheet) {
         marksOf_ = desk_.revision();
+        onBed_.stopped.reset();
         fit();
         emit changed();
     }

@@ -81,6 +81,8 @@ QString Machining::stream(MachineLine& line, CutRun& run, const Machine& machine
     const CutWatch watched = watch(planned, program, work);
     post([this, planned, runs = run.runsDone(), of = program.done.size(), seconds = program.seconds] {
         onBed_.under = Under{planned, runs, of, seconds, false};
+        if (planned) // else the one that was stopped is gone on with
+            onBed_.stopped.reset();
         emit changed();
     });
     struct Ended {
@@ -176,6 +178,8 @@ void Machining::cut(std::function<bool(const QStringList& doubts)> sure)
             const QString stopped = stream(line, run, planned->plan.machine, program, planned, work);
             if (!folder.empty() && (stopped.isEmpty() || !run.knowsWhatIsLeft()))
                 forgetCut(folder);
+            if (!stopped.isEmpty())
+                post([this, planned, runs = run.runsDone(), all = program.done.size()] { onBed_.stopped = Under{planned, runs, all, 0, false}; });
             if (!stopped.isEmpty() || !asked.port.isEmpty()) {
                 post([this] { lookForLeft(); });
                 return stopped.isEmpty() ? tr("Cut: %n paths in %1.", nullptr, int(program.done.size())).arg(timeText(program.seconds)) : stopped;
@@ -320,12 +324,17 @@ void Machining::goOn()
                 forgetCut(cutFolder());
             return stopped.isEmpty() ? tr("Cut: %n paths in %1.", nullptr, int(left.program.done.size())).arg(timeText(left.program.seconds)) : stopped;
         },
-        [this] { lookForLeft(); });
+        [this] {
+            lookForLeft();
+            if (!left_)
+                onBed_.stopped.reset();
+        });
 }
 
 void Machining::dropLeft()
 {
     forgetCut(cutFolder());
+    onBed_.stopped.reset();
     lookForLeft();
 }
 

@@ -80,6 +80,7 @@ struct OnBed {
     std::shared_ptr<const Planned> planned; // for where the sheet should lie
     std::optional<Head> head;
     std::optional<Under> under;
+    std::optional<Under> stopped; // the cut that was stopped last, as far as it came: until another begins, or the job is another
     std::shared_ptr<const PatchOnBed> patch;       // while it is looked at
     std::shared_ptr<const Planned> patchPlanned;   // its lines
     std::vector<MarkPair> pairs() const;

@@ -51,7 +51,7 @@ std::string matrixText(const Affine& m)
 // the file it is of, an ink with a name that means something to a cutter or a printer of white, or what lies in another file.
 class Unfit {
 public:
-    explicit Unfit(const SpotNames& spots) : names_{"/" + spots.white}
+    explicit Unfit(const SpotNames& spots) : names_{"/All", "/" + spots.white, "/" + spots.engrave} // All: on every plate, the cut's too
     {
         for (const LineKindFacts& kind : lineKindTable)
             names_.insert({std::string("/") + kind.spot, "/" + spots.of(kind.kind)});
