@@ -13,11 +13,13 @@ namespace {
 void placesOf(cv::Vec2f* to, int width, int row, const std::function<Point(Point)>& from)
 {
     constexpr int step = 8;
+    constexpr double farApart = 100 * step; // pixels: towards a horizon nothing lies between them
     Point here = from({0.5, row + 0.5});
     for (int x = 0; x < width; x += step) {
         const Point next = from({x + step + 0.5, row + 0.5});
+        const bool apart = !(distance(here, next) < farApart);
         for (int k = 0; k < std::min(step, width - x); ++k) {
-            const Point p = mix(here, next, double(k) / step);
+            const Point p = apart ? from({x + k + 0.5, row + 0.5}) : mix(here, next, double(k) / step);
             to[x + k] = {float(p.x - 0.5), float(p.y - 0.5)};
         }
         here = next;

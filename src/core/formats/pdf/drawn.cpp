@@ -48,7 +48,8 @@ std::string matrixText(const Affine& m)
 }
 
 // Whether anything on a page had better not come in as it is: a layer, which a reader may show or not and which belongs to
-// the file it is of, an ink with a name that means something to a cutter or a printer of white, or what lies in another file.
+// the file it is of, an ink with a name that means something to a cutter or a printer of white, letters whose font is not there, or
+// what lies in another file.
 class Unfit {
 public:
     explicit Unfit(const SpotNames& spots) : names_{"/All", "/" + spots.white, "/" + spots.engrave} // All: on every plate, the cut's too
@@ -71,7 +72,7 @@ public:
             return false;
         const auto entries = (object.isStream() ? object.getDict() : object).getDictAsMap();
         const bool elsewhere = object.isStream() && (entries.count("/F") || entries.count("/Ref") || entries.count("/OPI"));
-        return elsewhere || isLayer(entries) || std::any_of(entries.begin(), entries.end(), [&](const auto& entry) { return entry.first != "/Parent" && anyIn(entry.second, depth + 1); });
+        return elsewhere || isLayer(entries) || lacksFont(entries) || std::any_of(entries.begin(), entries.end(), [&](const auto& entry) { return entry.first != "/Parent" && anyIn(entry.second, depth + 1); });
     }
 
 private:
@@ -86,6 +87,17 @@ private:
     {
         const auto type = entries.find("/Type");
         return type != entries.end() && isName(type->second, {"/OCG", "/OCMD"});
+    }
+    // ISO 32000-1, 9.8: without its file, whoever prints takes a font that he thinks is like it.
+    static bool lacksFont(const std::map<std::string, Object>& entries)
+    {
+        const auto is = [&](const char* key, const std::set<std::string>& names) {
+            const auto at = entries.find(key);
+            return at != entries.end() && isName(at->second, names);
+        };
+        if (is("/Type", {"/FontDescriptor"}))
+            return !entries.count("/FontFile") && !entries.count("/FontFile2") && !entries.count("/FontFile3");
+        return is("/Type", {"/Font"}) && is("/Subtype", {"/Type1", "/MMType1", "/TrueType"}) && !entries.count("/FontDescriptor");
     }
     static bool isName(Object object, const std::set<std::string>& names) { return object.isName() && names.count(object.getName()) > 0; }
     std::set<std::string> names_;
