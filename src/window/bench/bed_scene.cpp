@@ -65,7 +65,8 @@ void paintBed(QPainter& painter, const BenchState& state, const View& view)
 void paintPlan(QPainter& painter, const BenchState& state, const QTransform& toScreen)
 {
     // Gone on with, a cut is not known path by path: it stays as far as it came.
-    const std::optional<Under>& under = state.bed.under && state.bed.under->planned ? state.bed.under : state.bed.stopped;
+    const std::optional<Under> stopped = state.bed.patch ? std::nullopt : state.bed.stopped;
+    const std::optional<Under>& under = state.bed.under && state.bed.under->planned ? state.bed.under : stopped;
     const std::shared_ptr<const Planned> planned = under ? under->planned : state.bed.under ? nullptr : state.bed.patch ? state.bed.patchPlanned : state.bed.planned;
     if (!planned || (state.testCut && !state.bed.patch))
         return;
