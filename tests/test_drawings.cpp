@@ -84,6 +84,18 @@ class TestDrawings : public QObject {
         const bool good = run("pdftocairo", QStringList{"-png", "-r", QString::number(ppi), "-singlefile"} + part + QStringList{file(name), file(name)}).code == 0;
         return good ? cv::imread(file(name + ".png").toStdString()) : cv::Mat();
     }
+    // How far a file that was saved is off what its drawing is in pixels, which is saved beside it. Of another size: as far as can be.
+    cv::Mat offItsPixels(const QString& name, Drawing drawing, int ppi) const
+    {
+        for (DrawnImage& image : drawing.images)
+            image.vectors.reset();
+        save("pixels.pdf", drawing);
+        const cv::Mat a = seen(name, ppi), b = seen("pixels.pdf", ppi);
+        cv::Mat off(100, 100, CV_8UC3, cv::Scalar::all(255));
+        if (!a.empty() && a.size() == b.size())
+            cv::absdiff(a, b, off);
+        return off;
+    }
     // By Ghostscript, a plate an ink; the names of those that are not process inks.
     QStringList separated(const QString& name) const
     {
@@ -139,26 +151,21 @@ private slots:
         QFETCH(bool, masked);
         const Made made = this->made(bytesOf(creature(ground.constData())), "creature.svg", change);
         Drawing drawing = drawn(made);
-        DrawnImage& picture = drawing.images.back(); // what bleeds lies beneath
+        const DrawnImage& picture = drawing.images.back(); // what bleeds lies beneath
         QVERIFY(picture.vectors);
         QCOMPARE(bool(picture.vectors->kept), masked);
         save("drawn.pdf", drawing);
-        picture.vectors.reset();
-        save("pixels.pdf", drawing);
+        const cv::Mat off = offItsPixels("drawn.pdf", drawing, 150);
         const Ran check = run("qpdf", {"--check", file("drawn.pdf")});
         QVERIFY2(check.code == 0, qPrintable(check.err));
         const auto letters = [&](const char* name) { return run("pdftotext", {file(name), "-"}).out.count(QRegularExpression("[Fery]")); }; // mirrored they are no word
         QVERIFY(letters("drawn.pdf") == 5 && letters("pixels.pdf") == 0);
         QVERIFY(run("pdfimages", {"-list", file("pixels.pdf")}).out.contains("smask"));
         QCOMPARE(run("pdfimages", {"-list", file("drawn.pdf")}).out.count("rgb"), qsizetype(drawing.images.size() - 1));
-        const cv::Mat a = seen("drawn.pdf", 150), b = seen("pixels.pdf", 150);
-        QVERIFY(!a.empty() && a.size() == b.size());
-        cv::Mat off;
-        cv::absdiff(a, b, off);
         const double mean = cv::sum(cv::mean(off))[0] / 3;
         const int far = cv::countNonZero(cv::Mat(off.reshape(1) > 60));
         QVERIFY2(mean < 0.8 && far < 200, qPrintable(QStringLiteral("%1, %2 far off").arg(mean).arg(far))); // soft rims and words, which are drawn by another way
-        QVERIFY(cv::mean(b)[0] < 235);
+        QVERIFY(cv::mean(seen("pixels.pdf", 150))[0] < 235);
     }
 
     // A rim at 600 dots an inch is as sharp as the printer: of pixels it would be soft over two of theirs.
@@ -226,12 +233,7 @@ private slots:
         };
         QVERIFY2(std::abs(ink("Gold") - 2400) < 60 && std::abs(ink("Black") - 900) < 40 && ink("Cyan") < 5 && ink("Magenta") < 5,
                  qPrintable(QStringLiteral("%1 %2 %3").arg(ink("Gold")).arg(ink("Black")).arg(ink("Cyan"))));
-        const cv::Mat a = seen("page.pdf", 150);
-        drawing.images[0].vectors.reset();
-        save("pixels.pdf", drawing);
-        const cv::Mat b = seen("pixels.pdf", 150);
-        cv::Mat off;
-        cv::absdiff(a, b, off);
+        const cv::Mat off = offItsPixels("page.pdf", drawing, 150);
         QVERIFY2(cv::countNonZero(cv::Mat(off.reshape(1) > 60)) < 40, qPrintable(QString::number(cv::countNonZero(cv::Mat(off.reshape(1) > 60)))));
     }
 
@@ -253,20 +255,15 @@ private slots:
     void aPageIsRedrawnWhereItIsUnfit()
     {
         QFETCH(QByteArray, pdf);
-        Drawing drawing = drawn(made(Bytes(pdf.begin(), pdf.end()), "page.pdf"));
+        const Drawing drawing = drawn(made(Bytes(pdf.begin(), pdf.end()), "page.pdf"));
         save("unfit.pdf", drawing);
         QVERIFY(drawing.images[0].vectors);
         QCOMPARE(separated("unfit.pdf"), QStringList{});
         QVERIFY(!run("qpdf", {"--qdf", "--object-streams=disable", file("unfit.pdf"), "-"}).bytes.contains("Notes"));
         QVERIFY(!run("pdffonts", {file("unfit.pdf")}).out.contains(QRegularExpression("\\sno +(yes|no) +(yes|no) "))); // each is in it
         QVERIFY(!run("pdfimages", {"-list", file("unfit.pdf")}).out.contains("rgb"));
-        const cv::Mat a = seen("unfit.pdf", 300);
-        drawing.images[0].vectors.reset();
-        save("pixels.pdf", drawing);
-        const cv::Mat b = seen("pixels.pdf", 300);
-        cv::Mat off;
-        cv::absdiff(a, b, off);
-        QVERIFY2(cv::mean(off)[0] < 0.5 && cv::mean(a)[0] < 254, qPrintable(QStringLiteral("%1 of %2").arg(cv::mean(off)[0]).arg(cv::mean(a)[0])));
+        const cv::Mat off = offItsPixels("unfit.pdf", drawing, 300), page = seen("unfit.pdf", 300);
+        QVERIFY2(cv::mean(off)[0] < 0.5 && cv::mean(page)[0] < 254, qPrintable(QStringLiteral("%1 of %2").arg(cv::mean(off)[0]).arg(cv::mean(page)[0])));
     }
 
     // Whatever of a page is damaged: it is printed as a drawing or in pixels, in a file that is sound. Most pages are taken as they are;
