@@ -421,6 +421,7 @@ void applyTo(PlanSpec& plan, const Options& o, double sheetWidth, double sheetHe
             plan.machine->bed.width = Length::mm(sheetWidth);
             plan.machine->bed.depth = Length::mm(sheetHeight);
             plan.machine->kind = o.force.empty() && o.bladeOffset.empty() ? MachineKind::Laser : MachineKind::Cutter;
+            plan.machine->motion.topSpeed = {Speed::fastest}; // it is not known
         }
         return *plan.machine;
     };
@@ -434,6 +435,12 @@ void applyTo(PlanSpec& plan, const Options& o, double sheetWidth, double sheetHe
         return;
     if (!o.power.empty() || !o.force.empty())
         machine();
+    if (!o.power.empty() && plan.machine->kind == MachineKind::Cutter)
+        throw Error(ErrorKind::Usage, "--power is of a laser, and the machine has a blade; use --force");
+    if (!o.force.empty() && plan.machine->kind == MachineKind::Laser)
+        throw Error(ErrorKind::Usage, "--force is of a blade, and the machine is a laser; use --power");
+    if (!o.feed.empty() && plan.machine)
+        requireSpeed(*plan.machine, parseSpeed(o.feed), "--feed");
     const auto change = [&](ProcessSettings& s) {
         if (!o.passes.empty())
             s.passes = int(plainOption(o.passes, "--passes", 1, 100));

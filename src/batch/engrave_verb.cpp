@@ -5,6 +5,7 @@
 #include "report.h"
 #include "verbs.h"
 #include "values.h"
+#include "formats/program/onto_print.h"
 #include "formats/program/program.h"
 #include "words.h"
 
@@ -78,7 +79,7 @@ int engrave(const Options& o)
     PlanSpec spec = drawing.plan;
     applyTo(spec, o, drawing.width, drawing.height);
     const double planned = now();
-    const Plan plan = planOf(drawing.cuts, drawing.width, drawing.height, spec, {}, {}, drawing.engravings);
+    const Plan plan = planOfSheet(drawing, spec);
     const double written = now();
     Outputs outputs;
     for (const std::string& file : o.out)

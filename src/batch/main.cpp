@@ -17,6 +17,7 @@ int exitCode(yokai::ErrorKind kind)
     case yokai::ErrorKind::Device:
         return 4;
     case yokai::ErrorKind::Fit:
+    case yokai::ErrorKind::Reach:
         return 1;
     }
     return 1;

@@ -3,6 +3,7 @@
 #include "base/file.h"
 #include "device/cut_on_machine.h"
 #include "formats/cut_file.h"
+#include "formats/program/onto_print.h"
 #include "formats/program/program.h"
 #include "outputs.h"
 #include "register/doubt.h"
@@ -141,6 +142,16 @@ Json reportOf(const Cut& cut, const Options& o)
 
 int endOf(const Cut& cut, const Options& o) { return cut.job ? strictCode(*cut.job, cut.derived, o.strict, true) : 0; }
 
+std::string textOf(const Plan& plan)
+{
+    try {
+        requireOnBed(plan);
+    } catch (const Error& e) {
+        return e.what();
+    }
+    return {};
+}
+
 Json outsideReach(const Plan& plan)
 {
     return {{"code", "outside-reach"},
@@ -148,7 +159,7 @@ Json outsideReach(const Plan& plan)
             {"at_mm", {plan.beyondAt.x, plan.beyondAt.y}},
             {"value", std::round(plan.beyondBed * 1e4) / 1e4},
             {"limit", 0},
-            {"text", "the cut reaches " + plainNumber(plan.beyondBed, 2) + " mm past the machine's bed; lay the sheet farther in, or take a larger machine"}};
+            {"text", textOf(plan)}};
 }
 
 } // namespace
@@ -159,21 +170,7 @@ int registerCut(const Options& o)
     const double begin = now();
     Cut cut = openCut(o);
     const Registered r = registered(cut, o);
-    Drawing drawing = cut.sheets.front();
-    // The marks are in y up, the drawing in y down.
-    const Affine flip{1, 0, 0, -1, 0, drawing.height};
-    // Dashes and bridges keep their places on the line: they are told along it before it is moved.
-    CutItems moved;
-    for (const CutItem& item : drawing.cuts)
-        for (const Path& path : cutsOf(item)) {
-            CutItem piece = item;
-            piece.breaks = {};
-            piece.path = transformed(r.fit(transformed(path, flip)), flip);
-            moved.push_back(std::move(piece));
-        }
-    drawing.cuts = std::move(moved);
-    for (Mark& m : drawing.marks)
-        m.centre = flip(r.fit(flip(m.centre)));
+    const Drawing drawing = movedOntoPrint(cut.sheets.front(), r.fit);
     const double written = now();
     Outputs outputs;
     for (const std::string& file : o.out)
@@ -195,25 +192,23 @@ int plan(const Options& o)
     const double begin = now();
     Cut cut = openCut(o);
     std::optional<Registered> r;
-    OntoPrint ontoPrint;
-    if (!o.measured.empty()) {
+    if (!o.measured.empty())
         r = registered(cut, o);
-        ontoPrint = [&](const Path& path) { return r->fit(path); };
-    }
     std::vector<Plan> plans;
     for (const Drawing& sheet : cut.sheets) {
         PlanSpec spec = cut.spec.plan;
         applyTo(spec, o, sheet.width, sheet.height);
-        plans.push_back(planOf(sheet.cuts, sheet.width, sheet.height, spec, ontoPrint, {}, sheet.engravings));
+        plans.push_back(planOfSheet(sheet, spec, r ? std::optional(r->fit) : std::nullopt));
     }
+    // None of them is written where one would leave the bed: the report alone says so.
+    const bool reaches = std::none_of(plans.begin(), plans.end(), leavesBed);
     const double written = now();
     Outputs outputs;
-    for (const std::string& file : o.out)
+    for (const std::string& file : reaches ? o.out : std::vector<std::string>())
         for (int s = 0; s < int(plans.size()); ++s)
             outputs.add(fileOfSheet(file, s, int(plans.size())).string(),
                         textOf(file.ends_with(".plt") ? hpglOf(plans[std::size_t(s)]) : gcodeOf(plans[std::size_t(s)])));
     outputs.write();
-    bool reaches = true;
     Json report = reportOf(cut, o);
     for (int s = 0; s < int(plans.size()); ++s) {
         const Plan& p = plans[std::size_t(s)];
@@ -225,10 +220,8 @@ int plan(const Options& o)
             report["sheets"][std::size_t(s)]["plan"] = planReport(p);
             report["sheets"][std::size_t(s)]["seconds"] = std::round(p.seconds * 1e4) / 1e4;
         }
-        if (p.beyondBed > 0.005) {
-            reaches = false;
+        if (leavesBed(p))
             report["findings"].push_back(outsideReach(p));
-        }
     }
     if (r) {
         report["fit"] = fitReport(r->fit);
@@ -237,10 +230,8 @@ int plan(const Options& o)
     report["timing_ms"] = timing(cut.derived, now() - written, now() - begin);
     if (!o.report.empty())
         writeReport(report, o.report);
-    if (!reaches && o.strict) {
-        std::cerr << "yokai-batch: " << report["findings"].back()["text"].get<std::string>() << "\n";
-        return 1;
-    }
+    for (const Plan& p : plans)
+        requireOnBed(p);
     return endOf(cut, o);
 }
 

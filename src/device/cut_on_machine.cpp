@@ -2,6 +2,7 @@
 
 #include "base/length.h"
 #include "device/eye.h"
+#include "formats/program/onto_print.h"
 
 namespace yokai {
 
@@ -14,18 +15,6 @@ Machine machineOf(const CutOrder& order)
     m.bed.depth = Length::mm(order.sheet.height);
     return m;
 }
-
-namespace {
-
-void requireOnBed(const Plan& plan)
-{
-    constexpr double nothing = 0.005; // mm
-    if (plan.beyondBed > nothing)
-        throw Error(ErrorKind::Input, "the cut reaches {} mm past the machine's bed; lay the sheet farther in, or take a larger machine",
-                    plainNumber(plan.beyondBed, 2));
-}
-
-} // namespace
 
 std::vector<MarkPair> marksByEye(const CutOrder& order, MachineLine& line, const CutWatch& watch, const Work& work)
 {
@@ -47,12 +36,8 @@ Fit fitOf(const CutOrder& order, std::span<const MarkPair> marks)
 
 Plan planFor(const CutOrder& order, const std::optional<Fit>& fit, const Work& work)
 {
-    OntoPrint onto;
-    if (fit)
-        onto = [&](const Path& path) { return (*fit)(path); };
-    Plan plan = planOf(order.sheet.cuts, order.sheet.width, order.sheet.height, order.spec.plan, onto, work, order.sheet.engravings);
-    if (order.spec.plan.machine) // the bed of one that is not described is not known
-        requireOnBed(plan);
+    Plan plan = planOfSheet(order.sheet, order.spec.plan, fit, work);
+    requireOnBed(plan);
     return plan;
 }
 

@@ -38,12 +38,12 @@ Machine machineOf(const CutOrder& order);
 std::vector<MarkPair> marksByEye(const CutOrder& order, MachineLine& line, const CutWatch& watch, const Work& work);
 // As the order has it, of marks that were measured. Throws Error(Fit) where they cannot be trusted.
 Fit fitOf(const CutOrder& order, std::span<const MarkPair> marks);
-// Throws Error(Input) where the cut would leave the bed.
+// Throws Error(Reach) where the cut would leave the bed.
 Plan planFor(const CutOrder& order, const std::optional<Fit>& fit, const Work& work);
 // How a program is watched that counts in the machine's own way.
 SerialMachine::Watch watchOf(const CutRun& run, const Machine& machine, const CutWatch& watch);
 
-// Throws Error(Fit), Error(Input), Error(Device), LinkLost, or Cancelled; the machine is then left with its tool up.
+// Throws Error(Fit), Error(Reach), Error(Device), LinkLost, or Cancelled; the machine is then left with its tool up.
 CutDone cutOnMachine(const CutOrder& order, const LinkSpec& link, CutControl& control, const CutWatch& watch, const Work& work);
 
 } // namespace yokai

@@ -16,6 +16,7 @@ enum class ErrorKind {
     Input,  // something that cannot be read, or in which nothing is kept
     Output, // something that cannot be written
     Fit,    // marks that cannot be fitted, or not well enough
+    Reach,  // a program that would leave the machine's bed
     Device, // a machine that does not answer as it should
 };
 

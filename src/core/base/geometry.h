@@ -84,4 +84,13 @@ struct Affine {
     constexpr bool operator==(const Affine&) const = default;
 };
 
+// The affine map nearest to any other over a box: the parallelogram nearest to where the four corners go.
+template <class Map> Affine nearestAffine(const Rect& box, Map&& map)
+{
+    const Point o = map(Point{box.x0, box.y0}), x = map(Point{box.x1, box.y0}), y = map(Point{box.x0, box.y1}), far = map(Point{box.x1, box.y1});
+    const Point dx = ((x - o) + (far - y)) * (0.5 / box.width()), dy = ((y - o) + (far - x)) * (0.5 / box.height());
+    const Point middle = (o + x + y + far) * 0.25, c = box.centre();
+    return {dx.x, dx.y, dy.x, dy.y, middle.x - dx.x * c.x - dy.x * c.y, middle.y - dx.y * c.x - dy.y * c.y};
+}
+
 } // namespace yokai

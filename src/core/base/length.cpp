@@ -16,9 +16,8 @@ constexpr double largestMm = 1e7;
 
 Length rounded(double ticks)
 {
-    if (!std::isfinite(ticks) || std::abs(ticks) > largestMm * double(Length::ticksPerMm))
-        return {};
-    return Length::ticks(std::llround(ticks));
+    constexpr double largest = largestMm * double(Length::ticksPerMm);
+    return std::isnan(ticks) ? Length() : Length::ticks(std::llround(std::clamp(ticks, -largest, largest)));
 }
 
 // A recursive reader of sums: sum = product {(+|-) product}, product = factor

@@ -26,7 +26,8 @@ public:
     static constexpr Length ticks(std::int64_t n) { return Length(n); }
     static constexpr Length um(std::int64_t n) { return Length(n * (ticksPerMm / 1000)); }
     static constexpr Length points(std::int64_t n) { return Length(n * ticksPerPoint); }
-    // Rounds to the nearest tick. Values beyond +-1e7 mm or not finite become 0.
+    // Rounds to the nearest tick. What lies beyond +-1e7 mm is held there, so that
+    // a limit still refuses it; what is no number is 0.
     static Length mm(double value);
     static Length inches(double value);
 

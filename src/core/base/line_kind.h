@@ -19,17 +19,16 @@ struct LineKindFacts {
     const char* svgGroup; // "cut-through"
     const char* dxfLayer; // "CUT_THROUGH"
     int pen;              // HPGL
-    int rank;             // within a piece lighter work goes before heavier, so that nothing comes loose before it is done
     const char* colour;   // on the screen and in SVG
     int dxfColour;        // of the DXF colour table
     double ink[4];        // cyan, magenta, yellow, black: how its spot colour looks where there is no such plate
 };
 
 inline constexpr std::array<LineKindFacts, 4> lineKindTable = {{
-    {LineKind::Through, "through", "Through", "Through", "cut-through", "CUT_THROUGH", 1, 3, "#5b2fb8", 6, {0.75, 0.9, 0, 0}},
-    {LineKind::Kiss, "kiss", "Kiss", "Kiss", "cut-kiss", "CUT_KISS", 2, 1, "#0b8277", 4, {0.85, 0, 0.45, 0.1}},
-    {LineKind::Perforate, "perforate", "Perforate", "Perforate", "cut-perforate", "CUT_PERFORATE", 3, 2, "#8a3fd1", 200, {0.5, 0.75, 0, 0}},
-    {LineKind::Crease, "crease", "Crease", "Crease", "crease", "CREASE", 4, 0, "#b97a10", 30, {0, 0.4, 1, 0.15}},
+    {LineKind::Through, "through", "Through", "Through", "cut-through", "CUT_THROUGH", 1, "#5b2fb8", 6, {0.75, 0.9, 0, 0}},
+    {LineKind::Kiss, "kiss", "Kiss", "Kiss", "cut-kiss", "CUT_KISS", 2, "#0b8277", 4, {0.85, 0, 0.45, 0.1}},
+    {LineKind::Perforate, "perforate", "Perforate", "Perforate", "cut-perforate", "CUT_PERFORATE", 3, "#8a3fd1", 200, {0.5, 0.75, 0, 0}},
+    {LineKind::Crease, "crease", "Crease", "Crease", "crease", "CREASE", 4, "#b97a10", 30, {0, 0.4, 1, 0.15}},
 }};
 
 // How the spot colour of what is engraved looks where there is no such plate.

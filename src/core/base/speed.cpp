@@ -50,16 +50,19 @@ Speed parseSpeed(std::string_view text, SpeedUnit bare)
             figure = text.substr(0, text.size() - end.size());
         }
     const auto wrong = [&] { return Error(ErrorKind::Usage, "'{}' is no speed; write one like 20mm/s, 1200mm/min, 0.5in/s or 30in/min", std::string(text)); };
+    double value = 0;
     try {
         // Figures are read as lengths are; what they are of is known already.
-        const double value = parseLength(figure, Unit::Mm).mm();
-        const Speed speed = Speed::of(value, unit);
-        if (!(value > 0) || figure.find_first_of("abcdefghijklmnopqrstuvwxyz\"") != std::string_view::npos)
-            throw wrong();
-        return speed;
+        value = parseLength(figure, Unit::Mm).mm();
     } catch (const Error&) {
         throw wrong();
     }
+    if (!(value > 0) || figure.find_first_of("abcdefghijklmnopqrstuvwxyz\"") != std::string_view::npos)
+        throw wrong();
+    const Speed speed = Speed::of(value, unit);
+    if (speed.perMinute < Speed::slowest || speed.perMinute > Speed::fastest)
+        throw Error(ErrorKind::Usage, "'{}' is out of range; use a speed from 1mm/min to 1000000mm/min", std::string(text));
+    return speed;
 }
 
 } // namespace yokai

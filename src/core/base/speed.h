@@ -22,11 +22,13 @@ struct Speed {
     static Speed of(double value, SpeedUnit unit);
     double in(SpeedUnit unit) const;
     double mmPerSecond() const { return perMinute.mm() / 60; }
-    template <class Self, class V> static void fields(Self& self, V& visit) { visit("per_minute", self.perMinute, Within{1_mm, 1'000'000_mm}); }
+    static constexpr Length slowest = 1_mm, fastest = 1'000'000_mm; // in a minute
+    template <class Self, class V> static void fields(Self& self, V& visit) { visit("per_minute", self.perMinute, Within{slowest, fastest}); }
     auto operator<=>(const Speed&) const = default;
 };
 
-// "20mm/s", "1200 mm/min", "0.5in/s"; a bare number takes `bare`. Throws Error(Usage) naming the text.
+// "20mm/s", "1200 mm/min", "0.5in/s"; a bare number takes `bare`. Throws Error(Usage) naming the text, also for
+// what lies outside the field's limits.
 Speed parseSpeed(std::string_view text, SpeedUnit bare = SpeedUnit::MmPerMinute);
 
 } // namespace yokai

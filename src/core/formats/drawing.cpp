@@ -229,6 +229,15 @@ Drawing Drawer::sheet(int index)
 
 std::vector<Mark> cutMarksOf(const Job& job, const Derived& derived) { return mapped(mirrored(job.sheet, SheetMirror::Cut), derived.sheet.marks); }
 
+std::vector<LineKind> kindsOf(const CutItems& cuts)
+{
+    std::vector<LineKind> out;
+    for (const CutItem& item : cuts)
+        if (std::find(out.begin(), out.end(), item.kind) == out.end())
+            out.push_back(item.kind);
+    return out;
+}
+
 const std::vector<Mark>& marksFor(const Drawing& drawing, Content content)
 {
     return content == Content::Cut && drawing.cutMarks ? *drawing.cutMarks : drawing.marks;
@@ -288,6 +297,8 @@ Drawing forContent(const Drawing& drawing, Content content)
             place = map * place;
     for (CutItem& item : out.cuts)
         item.path = transformed(item.path, map);
+    for (EngraveItem& item : out.engravings)
+        item.toSheet = map * item.toSheet;
     for (Mark& mark : out.marks)
         mark.centre = map(mark.centre);
     if (out.cutMarks)

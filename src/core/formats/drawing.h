@@ -100,6 +100,8 @@ Drawing forContent(const Drawing& drawing, Content content);
 
 // Where the cut has the marks of every sheet: as printed, unless print and cut are mirrored apart.
 std::vector<Mark> cutMarksOf(const Job& job, const Derived& derived);
+// The kinds of its cuts, in the order the first of each is cut.
+std::vector<LineKind> kindsOf(const CutItems& cuts);
 // The marks of a file with this content.
 const std::vector<Mark>& marksFor(const Drawing& drawing, Content content);
 

@@ -7,6 +7,7 @@
 #include "formats/png/png.h"
 #include "formats/program/program.h"
 #include "formats/svg/svg.h"
+#include "machine/cutting_order.h"
 
 #include <algorithm>
 #include <cctype>
@@ -31,13 +32,26 @@ const Format* formatOf(std::string_view fileName)
     return nullptr;
 }
 
-Bytes written(const Format& format, const Drawing& drawing, Content content, const Work& work) { return format.write(forContent(drawing, content), content, work); }
+namespace {
+
+// As a file of this content has it: moved as the printer stretches, and its cuts in the order they are cut in.
+Drawing forFile(const Drawing& drawing, Content content, const Work& work)
+{
+    Drawing out = forContent(drawing, content);
+    if (content != Content::Print)
+        out.cuts = orderedForCutting(std::move(out.cuts), out.plan.operations, out.plan.byOperation, work);
+    return out;
+}
+
+} // namespace
+
+Bytes written(const Format& format, const Drawing& drawing, Content content, const Work& work) { return format.write(forFile(drawing, content, work), content, work); }
 
 Bytes writtenAsPages(const Format& format, std::span<const Drawing> sheets, Content content, const Work& work)
 {
     std::vector<Drawing> drawings;
     for (const Drawing& sheet : sheets)
-        drawings.push_back(forContent(sheet, content));
+        drawings.push_back(forFile(sheet, content, work));
     return format.writeAll(drawings, content, work);
 }
 

@@ -20,7 +20,7 @@ struct Format {
 std::span<const Format> formats();
 const Format* formatOf(std::string_view fileName); // by its extension, in any case; null: none
 
-// A file of it, with the printer's stretch made good.
+// A file of it, with the printer's stretch made good and the cuts in the order they are cut in (machine/cutting_order.h).
 Bytes written(const Format& format, const Drawing& drawing, Content content, const Work& work = {});
 // One file of all sheets; only of a format that has pages.
 Bytes writtenAsPages(const Format& format, std::span<const Drawing> sheets, Content content, const Work& work = {});

@@ -1,13 +1,34 @@
 #include "machine/machine.h"
 
+#include "base/error.h"
+#include "base/length.h"
+
 #include <algorithm>
 #include <cmath>
 
 namespace yokai {
 
-Speed sayable(Dialect dialect, Speed speed)
+namespace {
+
+constexpr double hpglStep = 10; // mm/s: VS is told in whole centimetres a second
+
+} // namespace
+
+Speed nearestSpeed(const Machine& machine, Speed speed)
 {
-    return dialect == Dialect::Hpgl ? Speed::mmPerSecond(10 * int(std::max(1L, std::lround(speed.mmPerSecond() / 10)))) : speed;
+    const Speed held = std::min(speed, machine.motion.topSpeed);
+    if (machine.dialect != Dialect::Hpgl)
+        return held;
+    return Speed::mmPerSecond(int(hpglStep) * int(std::max(1L, std::lround(held.mmPerSecond() / hpglStep))));
+}
+
+void requireSpeed(const Machine& machine, Speed speed, const std::string& what)
+{
+    const auto said = [](Speed s) { return plainNumber(s.mmPerSecond(), 3) + " mm/s"; };
+    if (speed > machine.motion.topSpeed)
+        throw Error(ErrorKind::Usage, "{}: {} is faster than '{}' goes; use at most {}", what, said(speed), machine.name, said(machine.motion.topSpeed));
+    if (machine.dialect == Dialect::Hpgl && speed.mmPerSecond() < hpglStep / 2)
+        throw Error(ErrorKind::Usage, "{}: {} is slower than a machine that reads HPGL can be told; use at least {}", what, said(speed), said(Speed::mmPerSecond(int(hpglStep))));
 }
 
 Affine BedSpec::toMachine() const

@@ -23,8 +23,6 @@ constexpr std::array<Named<BedCorner>, 4> namesOf(BedCorner)
 
 enum class Dialect { Gcode, Hpgl };
 constexpr std::array<Named<Dialect>, 2> namesOf(Dialect) { return {{{Dialect::Gcode, "gcode"}, {Dialect::Hpgl, "hpgl"}}}; }
-// The nearest speed that can be said in it: HPGL knows whole centimetres a second.
-Speed sayable(Dialect dialect, Speed speed);
 
 // What lowers the tool.
 enum class ToolBy { Spindle, Height }; // M3 or M4, and M5; or the height of Z
@@ -48,6 +46,8 @@ struct BedSpec {
     }
     // From the bed to what the machine counts.
     Affine toMachine() const;
+    // Where the machine's own (0, 0) lies on the bed: the corner it is homed to, and where every program ends.
+    Point home() const { return toMachine().inverse()({}); }
     bool operator==(const BedSpec&) const = default;
 };
 
@@ -158,5 +158,10 @@ struct Machine {
     }
     bool operator==(const Machine&) const = default;
 };
+
+// The nearest speed the machine can do with its tool down: no faster than it goes, and HPGL knows whole centimetres a second.
+Speed nearestSpeed(const Machine& machine, Speed speed);
+// Throws Error(Usage) where it cannot do the speed or any near it; `what` is to go so fast.
+void requireSpeed(const Machine& machine, Speed speed, const std::string& what);
 
 } // namespace yokai

@@ -1,6 +1,8 @@
 #include "machine/plan.h"
 
+#include "base/length.h"
 #include "machine/crowded.h"
+#include "machine/cutting_order.h"
 #include "machine/kerf.h"
 #include "machine/motion.h"
 #include "machine/sequence.h"
@@ -8,9 +10,7 @@
 
 #include <opencv2/imgproc.hpp>
 
-#include <map>
 #include <numbers>
-#include <set>
 
 namespace yokai {
 
@@ -73,11 +73,13 @@ class Planner {
 public:
     Planner(const CutItems& items, double width, double height, const PlanSpec& spec, const OntoPrint& ontoPrint, const Work& work,
             std::span<const EngraveItem> engravings)
-        : items_(items), width_(width), height_(height), spec_(spec), ontoPrint_(ontoPrint), work_(work), engravings_(engravings)
+        : items_(items), width_(width), height_(height), spec_(spec), ontoPrint_(ontoPrint), work_(work), engravings_(engravings),
+          order_(items, engravings, spec.operations, spec.byOperation, work)
     {
-        if (spec.machine)
+        if (spec.machine) {
             plan_.machine = *spec.machine;
-        else
+            home_ = plan_.machine.bed.home();
+        } else
             plan_.machine.tolerance = 5_um;
     }
     Plan made()
@@ -86,7 +88,7 @@ public:
         findTasks();
         for (const EngraveItem& item : engravings_)
             addEngraving(item);
-        const std::vector<Visit> visits = sequenceOf(stops(), {}, {}, work_);
+        const std::vector<Visit> visits = sequenceOf(stops(), home_, home_, work_);
         for (const Visit& v : visits) {
             work_.check();
             addRuns(tasks_[std::size_t(v.stop)], std::size_t(v.entry));
@@ -102,8 +104,6 @@ private:
     void addEngraving(const EngraveItem& item);
     void engrave(const Task& task);
     std::size_t measureEngraving(std::size_t first, Point& at); // the run after it
-    int copyOf(const Task& task) const { return task.scan ? task.copy : items_[std::size_t(task.item)].copy; }
-    int depthOf(const Task& task) const { return task.scan ? 0 : deep_[std::size_t(task.item)]; }
     std::vector<Stop> stops() const;
     void addRuns(const Task& task, std::size_t entry);
     void addRun(const Task& task, Track track);
@@ -116,8 +116,9 @@ private:
     const Work& work_;
     std::span<const EngraveItem> engravings_;
     Plan plan_;
+    Point home_; // of the machine; of none, the sheet's near left corner
     std::vector<int> stepOf_;       // an item each; -1: not cut
-    std::vector<int> depth_, deep_; // an item each: in lines of its kind, in all lines
+    CuttingOrder order_;
     std::vector<Task> tasks_;
     Crowded crowded_;
     Point heading_{1, 0}; // of a blade that trails
@@ -126,10 +127,6 @@ private:
 
 void Planner::findSteps()
 {
-    depth_ = depthsOf(
-        items_, [](const CutItem& round, const CutItem& inner) { return round.kind == inner.kind && round.copy == inner.copy; }, work_);
-    deep_ = depthsOf(
-        items_, [](const CutItem&, const CutItem&) { return true; }, work_);
     std::vector<int> place(spec_.operations.size(), -1); // of a step among those that are done
     for (std::size_t k = 0; k < spec_.operations.size(); ++k) {
         const OperationStep& step = spec_.operations[k];
@@ -138,21 +135,15 @@ void Planner::findSteps()
         place[k] = int(plan_.steps.size());
         const Process process = facts(step.operation).process;
         ProcessSettings settings = step.settings ? *step.settings : spec_.material ? spec_.material->of(process) : ProcessSettings{};
-        settings.speed = sayable(plan_.machine.dialect, settings.speed);
+        if (spec_.machine && step.settings)
+            requireSpeed(plan_.machine, settings.speed, step.name.empty() ? facts(step.operation).title : step.name);
+        // A material is of no machine: on a slower one it is worked as fast as that goes.
+        settings.speed = spec_.machine ? nearestSpeed(plan_.machine, settings.speed) : settings.speed;
         plan_.steps.push_back({step.operation, step.name, settings, int(k)});
     }
-    for (std::size_t i = 0; i < items_.size(); ++i) {
-        const Operation usual = operationOf(items_[i].kind, depth_[i] > 0);
-        int found = -1, own = -1;
-        for (std::size_t k = 0; k < spec_.operations.size(); ++k) {
-            const OperationStep& step = spec_.operations[k];
-            if (std::find(step.lines.begin(), step.lines.end(), items_[i].line) != step.lines.end() && items_[i].line)
-                own = int(k);
-            else if (step.lines.empty() && step.operation == usual && found < 0)
-                found = int(k);
-        }
-        const int step = own >= 0 ? own : found;
-        stepOf_.push_back(step < 0 ? -1 : place[std::size_t(step)]);
+    for (int i = 0; i < int(items_.size()); ++i) {
+        const int operation = order_.operationOf(i);
+        stepOf_.push_back(operation < 0 ? -1 : place[std::size_t(operation)]);
     }
 }
 
@@ -222,12 +213,7 @@ void Planner::addEngraving(const EngraveItem& item)
         at.lineTo(up + Point{1e-3, 0}); // one that goes somewhere
         return ontoPrint_(at).start;
     };
-    const Rect& box = item.of->box;
-    const Point o = onBed({box.x0, box.y0}), x = onBed({box.x1, box.y0}), y = onBed({box.x0, box.y1}), far = onBed({box.x1, box.y1});
-    // The parallelogram nearest to the four.
-    const Point dx = ((x - o) + (far - y)) * (0.5 / box.width()), dy = ((y - o) + (far - x)) * (0.5 / box.height());
-    const Point middle = (o + x + y + far) * 0.25, c = box.centre();
-    const Affine toBed{dx.x, dx.y, dy.x, dy.y, middle.x - dx.x * c.x - dy.x * c.y, middle.y - dx.y * c.x - dy.y * c.y};
+    const Affine toBed = nearestAffine(item.of->box, onBed);
     Task task{-1, int(step - plan_.steps.begin()), false, {}, {}};
     task.scan = std::make_shared<const Scan>(scanOf(*item.of, toBed, 1 / step->settings.linesPerMm, work_));
     task.copy = item.copy;
@@ -250,28 +236,13 @@ void Planner::engrave(const Task& task)
 
 std::vector<Stop> Planner::stops() const
 {
-    std::map<int, int> outermost; // how deep a copy lies as a whole
-    for (const Task& task : tasks_) {
-        const auto [at, added] = outermost.try_emplace(copyOf(task), depthOf(task));
-        at->second = std::min(at->second, depthOf(task));
-    }
-    int deepest = 0;
-    for (const Task& task : tasks_)
-        deepest = std::max(deepest, depthOf(task));
-    // What is of no piece while others are, is of the sheet: its margin, what parts the copies.
-    std::set<int> ofPieces;
-    for (const CutItem& item : items_)
-        if (item.piece)
-            ofPieces.insert(item.copy);
-    for (const EngraveItem& item : engravings_)
-        ofPieces.insert(item.copy);
     std::vector<Stop> out;
     for (const Task& task : tasks_) {
-        const bool ofSheet = !ofPieces.empty() && !ofPieces.contains(copyOf(task));
+        const CuttingPlace place = task.scan ? order_.placeOfEngraving(task.copy, plan_.steps[std::size_t(task.step)].at) : order_.placeOf(task.item);
         Stop stop;
-        stop.rank = ofSheet ? 1 : spec_.byOperation ? 0 : -outermost[copyOf(task)];
-        stop.block = spec_.byOperation && !ofSheet ? 0 : copyOf(task);
-        stop.tier = task.step * (deepest + 1) + deepest - depthOf(task);
+        stop.rank = place.rank;
+        stop.block = place.block;
+        stop.tier = place.tier;
         if (task.scan)
             stop.entries = {{task.scan->lines.front().from, task.scan->lines.back().to}};
         else if (task.paths.size() == 1 && !task.paths.front().closed) {
@@ -391,7 +362,7 @@ std::size_t Planner::measureEngraving(std::size_t first, Point& at)
 void Planner::measure()
 {
     const Machine& machine = plan_.machine;
-    Point at;
+    Point at = home_;
     const auto travel = [&](Point to) {
         const Move move{distance(at, to), machine.motion.topSpeed.mmPerSecond(), unit(to - at), unit(to - at)};
         return std::pair(move.length, move.length > 0 ? secondsOf({&move, 1}, machine.motion) : 0.0);
@@ -413,7 +384,8 @@ void Planner::measure()
         for (const Point p : flatten(run.track, 0.1))
             plan_.box.add(p);
     }
-    plan_.seconds += travel({}).second;
+    plan_.seconds += travel(home_).second;
+    plan_.bedIsSheet = !spec_.machine;
     const double width = spec_.machine ? machine.bed.width.mm() : width_, depth = spec_.machine ? machine.bed.depth.mm() : height_;
     if (plan_.runs.empty())
         return;
@@ -440,6 +412,16 @@ std::vector<OperationStep> usualOperations()
 Plan planOf(const CutItems& items, double sheetWidth, double sheetHeight, const PlanSpec& spec, const OntoPrint& ontoPrint, const Work& work, std::span<const EngraveItem> engravings)
 {
     return Planner(items, sheetWidth, sheetHeight, spec, ontoPrint, work, engravings).made();
+}
+
+void requireOnBed(const Plan& plan)
+{
+    if (!leavesBed(plan))
+        return;
+    const std::string far = plainNumber(plan.beyondBed, 2), x = plainNumber(plan.beyondAt.x, 1), y = plainNumber(plan.beyondAt.y, 1);
+    if (plan.bedIsSheet)
+        throw Error(ErrorKind::Reach, "the cut reaches {} mm past the sheet, at X {} Y {}; lay it farther in, take a larger sheet, or choose the machine", far, x, y);
+    throw Error(ErrorKind::Reach, "the cut reaches {} mm past the machine's bed, at X {} Y {}; lay the sheet farther in, or take a larger machine", far, x, y);
 }
 
 bool canEngrave(const Machine& machine) { return machine.kind == MachineKind::Laser && machine.dialect == Dialect::Gcode && machine.tool.by == ToolBy::Spindle; }

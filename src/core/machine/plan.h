@@ -42,7 +42,14 @@ struct Plan {
     Rect box = Rect::nothing(); // of all that the tool goes along while it is down
     double beyondBed = 0;       // how far it reaches past the bed
     Point beyondAt;
+    bool bedIsSheet = false;    // no machine was given, so the sheet is taken for the bed
 };
+
+// How far a plan may reach past the bed: what rounding makes of figures.
+constexpr double pastBedMost = 0.005; // mm
+inline bool leavesBed(const Plan& plan) { return plan.beyondBed > pastBedMost; }
+// Every writer of programs asks this first. Throws Error(Reach): how far it leaves the bed, and what to do.
+void requireOnBed(const Plan& plan);
 
 // A line as designed, to where the print has it on the bed; none: it lies where the sheet should.
 using OntoPrint = std::function<Path(const Path&)>;

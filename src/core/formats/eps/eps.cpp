@@ -223,7 +223,8 @@ Bytes writeEps(const Drawing& d, Content content, const Work& work)
         names += " " + stringOf(d.spots.engrave);
         inks += "%%+ 0 0 0 1 " + stringOf(d.spots.engrave) + "\n";
     }
-    for (const LineKindFacts& kind : lineKindTable) {
+    for (const LineKind cut : kindsOf(d.cuts)) {
+        const LineKindFacts& kind = facts(cut);
         const std::string lines = content == Content::Print ? std::string() : strokedCuts(d, kind.kind, "stroke", work);
         if (lines.empty())
             continue;

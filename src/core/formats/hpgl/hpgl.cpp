@@ -1,6 +1,7 @@
 #include "formats/hpgl/hpgl.h"
 
 #include <cmath>
+#include <utility>
 
 namespace yokai {
 
@@ -43,16 +44,15 @@ void append(std::string& out, const Path& path, double height)
 Bytes writeHpgl(const Drawing& d, Content content, const Work& work)
 {
     std::string out = "IN;\n";
-    for (const LineKindFacts& kind : lineKindTable) {
-        std::string lines;
-        for (const CutItem& item : d.cuts)
-            if (item.kind == kind.kind && content != Content::Print) {
-                work.check();
-                for (const Path& path : cutsOf(item))
-                    append(lines, path, d.height);
-            }
-        if (!lines.empty())
-            out += "SP" + std::to_string(kind.pen) + ";\n" + lines;
+    int pen = 0;
+    for (const CutItem& item : d.cuts) {
+        if (content == Content::Print)
+            break;
+        work.check();
+        if (const int wanted = facts(item.kind).pen; wanted != std::exchange(pen, wanted))
+            out += "SP" + std::to_string(pen) + ";\n";
+        for (const Path& path : cutsOf(item))
+            append(out, path, d.height);
     }
     out += "PU;SP0;\n";
     return {out.begin(), out.end()};

@@ -267,7 +267,8 @@ void addEngravings(Page& page, const Drawing& d, const Work& work)
 // All on the layers of their kinds; where there are colour layers, on those.
 void addCuts(Page& page, const Drawing& d, const std::optional<std::string>& layer, const Work& work)
 {
-    for (const LineKindFacts& kind : lineKindTable) {
+    for (const LineKind cut : kindsOf(d.cuts)) {
+        const LineKindFacts& kind = facts(cut);
         const std::string paths = strokedCuts(d, kind.kind, "S", work);
         if (paths.empty())
             continue;

@@ -2,6 +2,8 @@
 
 #include "base/length.h"
 
+#include <cmath>
+
 namespace yokai {
 
 namespace {
@@ -53,7 +55,7 @@ private:
     {
         if (std::exchange(scanning_, false))
             raise();
-        const Place home = placeOf({});
+        const Place home = placeOf(machine_.bed.home());
         out_.lines.push_back("G0" + words(home));
         out_.lines.emplace_back("M2");
     }
@@ -94,7 +96,13 @@ private:
         const ToolSpec& tool = machine_.tool;
         const double power = trial_ == Trial::Faint ? std::min(faintPower, settings.power) : settings.power;
         const double share = machine_.kind == MachineKind::Laser ? power / 100 : std::min(1.0, settings.force / tool.forceMost);
-        return (tool.powerFollowsSpeed ? "M4 S" : "M3 S") + plainNumber(std::round(share * tool.powerMost), 0);
+        return (tool.powerFollowsSpeed ? "M4 S" : "M3 S") + powerWord(share);
+    }
+    // A thousandth of full power is told, whatever figure full power is.
+    std::string powerWord(double share) const
+    {
+        const double most = machine_.tool.powerMost;
+        return plainNumber(std::min(share, 1.0) * most, int(std::max(0.0, std::ceil(3 - std::log10(most)))));
     }
     std::string feed(Speed speed) const
     {
@@ -162,8 +170,8 @@ private:
             out_.lines.emplace_back(machine_.tool.powerFollowsSpeed ? "M4 S0" : "M3 S0");
         const ScanLine& line = run.scan->lines[run.line];
         const Point along = unit(line.to - line.from);
-        const double power = settings.power / 100 * machine_.tool.powerMost;
-        out_.lines.push_back("G0" + words(placeOf(run.track.start)));
+        // The way there says that nothing burns: a line with no overscan ends while it burns.
+        out_.lines.push_back("G0" + words(placeOf(run.track.start)) + " S0");
         std::string rate = feed(settings.speed);
         Place at = placeOf(run.track.start);
         const auto go = [&](Point to, const std::string& s) {
@@ -181,7 +189,7 @@ private:
             const Stretch& stretch = run.scan->stretches[k];
             if (stretch.from > done)
                 go(line.from + along * stretch.from, "0");
-            go(line.from + along * stretch.to, plainNumber(std::round(power * stretch.power), 0));
+            go(line.from + along * stretch.to, powerWord(settings.power / 100 * stretch.power));
             done = stretch.to;
         }
         go(run.track.end(), "0");
@@ -203,7 +211,11 @@ private:
 
 } // namespace
 
-Program gcodeOf(const Plan& plan, Trial trial) { return GcodeWriter(plan.machine, trial).program(plan); }
+Program gcodeOf(const Plan& plan, Trial trial)
+{
+    requireOnBed(plan);
+    return GcodeWriter(plan.machine, trial).program(plan);
+}
 
 Program runRoundGcode(const Machine& machine, const Polyline& line, Speed speed) { return GcodeWriter(machine, Trial::No).round(line, speed); }
 

@@ -10,7 +10,7 @@ constexpr double hpglFlatness = 0.01; // mm: under half a unit, and no more plac
 
 class HpglWriter {
 public:
-    explicit HpglWriter(const Machine& machine) : toMachine_(machine.bed.toMachine())
+    explicit HpglWriter(const Machine& machine) : machine_(machine), toMachine_(machine.bed.toMachine())
     {
         out_.dialect = Dialect::Hpgl;
         out_.lines.emplace_back("IN;");
@@ -21,7 +21,7 @@ public:
         return std::to_string(std::lround(at.x * hpglUnitsAMm)) + "," + std::to_string(std::lround(at.y * hpglUnitsAMm));
     }
     void say(const std::string& word, const std::string& what) { out_.lines.push_back(word + what + ";"); }
-    void speed(Speed speed) { say("VS", std::to_string(std::lround(sayable(Dialect::Hpgl, speed).mmPerSecond() / 10))); }
+    void speed(Speed speed) { say("VS", std::to_string(std::lround(nearestSpeed(machine_, speed).mmPerSecond() / 10))); }
     // A line a place: a small buffer takes it, and it is known to a place how far it is done. What rounding leaves no length is left out, but
     // for a point.
     void along(const char* word, Point start, const Polyline& points)
@@ -47,6 +47,7 @@ public:
     Program& program() { return out_; }
 
 private:
+    const Machine& machine_;
     Affine toMachine_;
     Program out_;
 };
@@ -55,6 +56,7 @@ private:
 
 Program hpglOf(const Plan& plan, Trial trial)
 {
+    requireOnBed(plan);
     HpglWriter to(plan.machine);
     int step = -1;
     for (const ToolRun& run : plan.runs) {
@@ -64,7 +66,7 @@ Program hpglOf(const Plan& plan, Trial trial)
             const PlannedStep& begun = plan.steps[std::size_t(step = run.step)];
             to.say("SP", std::to_string(plan.machine.tool.pens[std::size_t(facts(begun.operation).process)]));
             to.speed(begun.settings.speed);
-            to.say("FS", std::to_string(std::lround(begun.settings.force)));
+            to.say("FS", std::to_string(std::lround(std::min(begun.settings.force, plan.machine.tool.forceMost))));
         }
         to.along(trial == Trial::Faint ? "PU" : "PD", run.track.start, flatten(run.track, hpglFlatness));
         to.program().done.push_back(to.program().lines.size());

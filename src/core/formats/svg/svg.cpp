@@ -134,7 +134,8 @@ std::string engravingsOf(const Drawing& d, const Work& work)
 template <class Wanted> std::string kindGroups(const Drawing& d, const std::string& ending, Wanted wanted, const Work& work)
 {
     std::string out;
-    for (const LineKindFacts& kind : lineKindTable) {
+    for (const LineKind cut : kindsOf(d.cuts)) {
+        const LineKindFacts& kind = facts(cut);
         std::string group;
         for (const CutItem& item : d.cuts)
             if (item.kind == kind.kind && wanted(item)) {
