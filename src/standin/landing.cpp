@@ -29,10 +29,14 @@ Lines::Lines(const std::filesystem::path& cutFile, const ToolSpec& tool) : lines
 std::optional<Landed> Lines::landed(const Cut& cut, bool first) const
 {
     constexpr double slack = 0.05; // mm
-    const double half = tool_.kerf.mm() / 2, in = std::max(tool_.leadIn.mm(), first ? 4 * tool_.bladeOffset.mm() : 0.0), out = tool_.leadOut.mm();
+    // A blade goes in and out along the line; one that was never down is drawn into its heading first, in the waste or on its first line.
+    const bool blade = tool_.bladeOffset > 0_mm;
+    const double half = tool_.kerf.mm() / 2, in = blade ? (first ? 5 * tool_.bladeOffset.mm() : 0.0) : tool_.leadIn.mm(), out = blade ? 0.0 : tool_.leadOut.mm();
     double whole = 0, way = 0;
     for (std::size_t k = 1; k < cut.points.size(); ++k)
         whole += distance(cut.points[k - 1], cut.points[k]);
+    if (blade && first && whole < 2 * in + slack)
+        return std::nullopt;
     Landed landed;
     std::size_t count = 0;
     for (std::size_t k = 0; k < cut.points.size(); ++k) {

@@ -171,7 +171,67 @@ std::vector<Polyline> besideFlattened(const Path& path, double by, double tolera
     return out;
 }
 
+// Moved by `by` and back again, in polyclipping's units.
+ClipperLib::Paths thereAndBack(const ClipperLib::Path& outline, double by, double tolerance)
+{
+    ClipperLib::Paths moved, back;
+    ClipperLib::ClipperOffset there(mitreLimit, tolerance * unitsAMm);
+    there.AddPath(outline, ClipperLib::jtMiter, ClipperLib::etClosedPolygon);
+    there.Execute(moved, by * unitsAMm);
+    ClipperLib::ClipperOffset home(mitreLimit, tolerance * unitsAMm);
+    home.AddPaths(moved, ClipperLib::jtMiter, ClipperLib::etClosedPolygon);
+    home.Execute(back, -by * unitsAMm);
+    return back;
+}
+
+Polyline polylineOf(const ClipperLib::Path& ring)
+{
+    Polyline out;
+    for (const ClipperLib::IntPoint& p : ring)
+        out.push_back({double(p.X) / unitsAMm, double(p.Y) / unitsAMm});
+    return out;
+}
+
 } // namespace
+
+std::vector<KerfLoss> lostBeside(const Path& path, double by, double tolerance)
+{
+    if (!path.closed || by == 0 || path.segments.empty())
+        return {};
+    constexpr double corner = 0.5; // of the kerf's square: what a corner loses by being cut flat is less
+    ClipperLib::Path outline;
+    for (const Point p : flatten(path, tolerance))
+        outline.emplace_back(std::llround(p.x * unitsAMm), std::llround(p.y * unitsAMm));
+    if (!ClipperLib::Orientation(outline))
+        ClipperLib::ReversePath(outline);
+    ClipperLib::Paths lost;
+    ClipperLib::Clipper clipper;
+    const ClipperLib::Paths kept = thereAndBack(outline, by, tolerance);
+    // Inwards what is narrow is gone; outwards what is narrow between two sides is filled.
+    clipper.AddPath(outline, by < 0 ? ClipperLib::ptSubject : ClipperLib::ptClip, true);
+    clipper.AddPaths(kept, by < 0 ? ClipperLib::ptClip : ClipperLib::ptSubject, true);
+    clipper.Execute(ClipperLib::ctDifference, lost, ClipperLib::pftNonZero, ClipperLib::pftNonZero);
+    std::vector<KerfLoss> out;
+    const double kerf = 2 * std::abs(by);
+    for (const ClipperLib::Path& ring : lost) {
+        const Polyline points = polylineOf(ring);
+        const double area = signedArea(points);
+        if (kept.empty()) {
+            // All of it: as wide as the widest circle in it, by halving.
+            double fits = 0, past = kerf / 2;
+            while (past - fits > tolerance / 2) {
+                const double tried = (fits + past) / 2;
+                (besideFlattened(path, -tried, tolerance, signedArea(path) > 0).empty() ? past : fits) = tried;
+            }
+            return {{bounds(points).centre(), 2 * fits}};
+        }
+        if (area < corner * kerf * kerf)
+            continue;
+        // A slit: its area along half of what goes round it.
+        out.push_back({points.front(), std::min(kerf, 2 * area / length(std::span<const Point>(points)))});
+    }
+    return out;
+}
 
 Paths movedAside(const Path& path, double by, double tolerance, const Work& work)
 {

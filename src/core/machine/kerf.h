@@ -15,4 +15,11 @@ namespace yokai {
 // narrower than that; several where it falls apart. Open paths, and moves by nothing, stay.
 Paths movedAside(const Path& path, double by, double tolerance, const Work& work = {});
 
+// What of a closed path is gone once it was moved aside: an opening narrower than the kerf, a notch or a neck that closes.
+struct KerfLoss {
+    Point at;         // in it
+    double width = 0; // of it, mm
+};
+std::vector<KerfLoss> lostBeside(const Path& path, double by, double tolerance);
+
 } // namespace yokai

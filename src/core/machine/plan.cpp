@@ -3,9 +3,11 @@
 #include "base/length.h"
 #include "machine/crowded.h"
 #include "machine/cutting_order.h"
+#include "machine/entries.h"
 #include "machine/kerf.h"
 #include "machine/motion.h"
 #include "machine/sequence.h"
+#include "machine/waste.h"
 #include "path/cut.h"
 
 #include <opencv2/imgproc.hpp>
@@ -17,8 +19,7 @@ namespace yokai {
 namespace {
 
 constexpr double kerfTolerance = 0.005; // mm
-constexpr double cornerDegrees = 20;    // from where a node is a corner to begin at
-constexpr std::size_t mostEntries = 16; // places to begin a closed line at that are compared
+constexpr double inLine = 5;           // times its offset: after so long a way a blade lies in its heading, to under a degree
 
 // A line as it is to be cut, all that is known before the order is.
 struct Task {
@@ -31,29 +32,15 @@ struct Task {
     double overscan = 0;
 };
 
-// The path begun at the end of another segment.
-Path begunAfter(const Path& path, std::size_t segment)
+// What stays uncut is as long as was asked: a beam takes half its kerf from either end of it.
+Breaks besideKerf(const Breaks& breaks, double kerf)
 {
-    Path out = path;
-    out.start = path.segments[segment].end;
-    const auto turn = [&](auto& list) { std::rotate(list.begin(), list.begin() + std::ptrdiff_t(segment) + 1, list.end()); };
-    turn(out.segments);
-    if (out.corners.size() == out.segments.size())
-        turn(out.corners);
-    return out;
-}
-
-// Corners first: a mark left by the tool does not show there. Else any node.
-std::vector<std::size_t> startsOf(const Path& path)
-{
-    std::vector<std::size_t> corners, all;
-    for (std::size_t k = 0; k < path.segments.size(); ++k)
-        (turnAt(path, k) > cornerDegrees * std::numbers::pi / 180 ? corners : all).push_back(k);
-    std::vector<std::size_t>& wanted = corners.empty() ? all : corners;
-    std::vector<std::size_t> out;
-    const std::size_t count = std::min(mostEntries, wanted.size());
-    for (std::size_t k = 0; k < count; ++k)
-        out.push_back(wanted[k * wanted.size() / count]);
+    constexpr double shortest = 0.01; // mm: a dash no longer than the beam is wide
+    Breaks out = breaks;
+    if (out.gap > 0) {
+        out.gap += kerf;
+        out.cut = out.cut > 0 ? std::max(shortest, out.cut - kerf) : 0;
+    }
     return out;
 }
 
@@ -100,7 +87,12 @@ public:
 private:
     void findSteps();
     void findTasks();
+    // From the sheet, y down, to where the print has it on the bed.
+    Path onBed(const Path& path) const;
+    Point onBed(Point sheet) const;
+    bool isBlade() const { return spec_.machine && plan_.machine.kind == MachineKind::Cutter; }
     void addTask(int item);
+    void align(const Task& task, const Track& track);
     void addEngraving(const EngraveItem& item);
     void engrave(const Task& task);
     std::size_t measureEngraving(std::size_t first, Point& at); // the run after it
@@ -162,29 +154,46 @@ void Planner::findTasks()
             ++plan_.steps[std::size_t(task.step)].paths;
 }
 
+Path Planner::onBed(const Path& path) const
+{
+    const Path up = transformed(path, {1, 0, 0, -1, 0, height_});
+    return ontoPrint_ ? ontoPrint_(up) : transformed(up, Affine::move(spec_.sheetX.mm(), spec_.sheetY.mm()));
+}
+
+Point Planner::onBed(Point sheet) const
+{
+    Path at;
+    at.closed = false;
+    at.start = sheet;
+    at.lineTo(sheet + Point{1e-3, 0}); // one that goes somewhere
+    return onBed(at).start;
+}
+
 void Planner::addTask(int index)
 {
     const CutItem& item = items_[std::size_t(index)];
-    const auto onPrint = [&](const Path& path) {
-        const Path up = transformed(path, {1, 0, 0, -1, 0, height_});
-        return ontoPrint_ ? ontoPrint_(up) : transformed(up, Affine::move(spec_.sheetX.mm(), spec_.sheetY.mm()));
-    };
-    const double half = plan_.machine.tool.kerf.mm() / 2;
+    const ToolSpec& tool = plan_.machine.tool;
+    const double kerf = plan_.machine.tool.kerf.mm(), half = kerf / 2;
+    if (kerf > 0)
+        for (const KerfLoss& lost : lostBeside(item.path, item.opening ? -half : half, kerfTolerance))
+            plan_.lost.push_back({index, onBed(lost.at), lost.width});
     for (const Path& moved : movedAside(item.path, item.opening ? -half : half, kerfTolerance, work_)) {
         Task task{index, stepOf_[std::size_t(index)], item.opening, {}, {}};
-        Path line = onPrint(moved);
-        const Breaks breaks = item.breaks.middles.empty() || half == 0 ? item.breaks : movedBreaks(item.breaks, item.path, moved);
+        Path line = onBed(moved);
+        const Breaks breaks = besideKerf(item.breaks.middles.empty() || half == 0 ? item.breaks : movedBreaks(item.breaks, item.path, moved), kerf);
         if (line.closed && spec_.way != Way::AsDrawn && (signedArea(line) > 0) != (spec_.way == Way::Counter))
             line = reversed(line);
         // Dashes and bridges are counted along the line as it was drawn.
         if (breaks.gap > 0) {
             for (const Path& piece : broken(moved, breaks))
-                task.paths.push_back(onPrint(piece));
+                task.paths.push_back(onBed(piece));
         } else
             task.paths = {line};
-        if (task.paths.size() == 1 && task.paths.front().closed)
-            task.starts = startsOf(task.paths.front());
-        else
+        if (task.paths.size() == 1 && task.paths.front().closed) {
+            Entries entries = isBlade() ? smoothEntries(task.paths.front(), std::max(tool.overcut.mm(), inLine * tool.bladeOffset.mm())) : cornerEntries(task.paths.front());
+            task.paths.front() = std::move(entries.path);
+            task.starts = std::move(entries.starts);
+        } else
             for (std::size_t k = 0; k < std::max<std::size_t>(task.paths.size(), 1); ++k)
                 task.starts.push_back(k);
         if (!task.paths.empty())
@@ -203,18 +212,8 @@ void Planner::addEngraving(const EngraveItem& item)
     if (!canEngrave(plan_.machine))
         throw Error(ErrorKind::Usage, "'{}' cannot engrave: that takes a laser that is told its power in G-code; choose another machine, or leave the engraving out",
                     plan_.machine.name);
-    const auto onBed = [&](Point p) {
-        const Point sheet = item.toSheet(p), up{sheet.x, height_ - sheet.y};
-        if (!ontoPrint_)
-            return up + Point{spec_.sheetX.mm(), spec_.sheetY.mm()};
-        Path at;
-        at.closed = false;
-        at.start = up;
-        at.lineTo(up + Point{1e-3, 0}); // one that goes somewhere
-        return ontoPrint_(at).start;
-    };
-    const Affine toBed = nearestAffine(item.of->box, onBed);
-    Task task{-1, int(step - plan_.steps.begin()), false, {}, {}};
+    const Affine toBed = nearestAffine(item.of->box, [&](Point p) { return onBed(item.toSheet(p)); });
+    Task task{ToolRun::noItem, int(step - plan_.steps.begin()), false, {}, {}};
     task.scan = std::make_shared<const Scan>(scanOf(*item.of, toBed, 1 / step->settings.linesPerMm, work_));
     task.copy = item.copy;
     task.overscan = item.of->spec.overscan.mm();
@@ -230,7 +229,7 @@ void Planner::engrave(const Task& task)
         for (std::size_t k = 0; k < task.scan->lines.size(); ++k) {
             const ScanLine& line = task.scan->lines[k];
             const Point over = unit(line.to - line.from) * task.overscan;
-            plan_.runs.push_back({task.step, -1, pass, Track{line.from - over, {{line.to + over, 0}}}, task.scan, k, 0});
+            plan_.runs.push_back({task.step, ToolRun::noItem, pass, Track{line.from - over, {{line.to + over, 0}}}, task.scan, k, 0.0});
         }
 }
 
@@ -276,23 +275,48 @@ void Planner::addRuns(const Task& task, std::size_t entry)
         const std::size_t count = task.paths.size();
         for (std::size_t k = 0; k < count; ++k) {
             const Path& path = task.paths[count == 1 ? 0 : around(entry + k, count)];
-            addRun(task, trackOf(count == 1 && entry == 1 ? reversed(path) : path, tolerance));
+            Track track = trackOf(count == 1 && entry == 1 ? reversed(path) : path, tolerance);
+            align(task, track);
+            addRun(task, std::move(track));
         }
         return;
     }
     const Path path = begunAfter(task.paths.front(), task.starts[entry]);
     const Track round = trackOf(path, tolerance);
     Track track = round;
-    // A blade that was never down points anywhere: on its way in it falls into line, to a fiftieth after four times its offset.
-    const double in = std::max(tool.leadIn.mm(), down_ ? 0.0 : 4 * tool.bladeOffset.mm());
-    if (in > 0 || tool.leadOut > 0_mm) {
+    if (isBlade()) {
+        // In and out along the line itself: nothing is cut but the line.
+        overcut(track, round, (tool.overcut > 0_mm ? tool.overcut : tool.leadOut).mm());
+        align(task, track);
+        leadInAlong(track, round, std::max(tool.leadIn.mm(), tool.bladeOffset > 0_mm && !down_ ? inLine * tool.bladeOffset.mm() : 0.0));
+    } else {
         const Polyline outline = flatten(path, 0.002);
         const bool wasteLeft = (signedArea(path) > 0) == task.wasteInside;
-        addLeads(track, in, tool.overcut > 0_mm ? 0 : tool.leadOut.mm(), wasteLeft,
-                 [&](Point p) { return contains(outline, p) == task.wasteInside && crowded_.clear(p, task.item); });
+        if (tool.leadIn > 0_mm || tool.leadOut > 0_mm)
+            addLeads(track, tool.leadIn.mm(), tool.overcut > 0_mm ? 0 : tool.leadOut.mm(), wasteLeft,
+                     [&](Point p) { return contains(outline, p) == task.wasteInside && crowded_.clear(p, task.item); });
+        overcut(track, round, tool.overcut.mm());
     }
-    overcut(track, round, tool.overcut.mm());
     addRun(task, std::move(track));
+}
+
+// Where a blade points that was never down, nobody knows: it is drawn into its heading in the waste, if there is any.
+void Planner::align(const Task& task, const Track& track)
+{
+    const double offset = plan_.machine.tool.bladeOffset.mm();
+    if (!isBlade() || offset <= 0 || down_ || track.arcs.empty())
+        return;
+    Paths pieces;
+    for (const CutItem& item : items_)
+        if (item.path.closed && !item.path.segments.empty())
+            pieces.push_back(onBed(item.path));
+    const Polyline sheet = flatten(onBed(polygonPath(Polyline{{0, 0}, {width_, 0}, {width_, height_}, {0, height_}})), 0.1);
+    const Waste waste(pieces, crowded_, sheet, {0, 0, plan_.machine.bed.width.mm(), plan_.machine.bed.depth.mm()});
+    heading_ = tangentOn(track.start, track.arcs.front(), 0);
+    if (auto found = waste.alignment(track.start, heading_, inLine * offset)) {
+        plan_.runs.push_back({task.step, ToolRun::noItem, 0, std::move(*found)});
+        down_ = true;
+    }
 }
 
 void Planner::addRun(const Task& task, Track track)
@@ -303,7 +327,7 @@ void Planner::addRun(const Task& task, Track track)
         return;
     const double offset = tool.bladeOffset.mm();
     if (offset > 0 && !down_) {
-        // As it comes to lie on its way in.
+        // As it comes to lie on its way.
         heading_ = tangentOn(track.start, track.arcs.front(), 0);
         down_ = true;
     }
@@ -376,7 +400,7 @@ void Planner::measure()
         PlannedStep& step = plan_.steps[std::size_t(run.step)];
         const auto [way, seconds] = travel(run.track.start);
         step.travel += way;
-        step.cut += lengthOf(run.track);
+        step.cut += run.aligns() ? 0 : lengthOf(run.track);
         const double cutting = seconds + 2 * machine.motion.toolSeconds + secondsOf(movesOf(run.track, step.settings.speed.mmPerSecond()), machine.motion);
         step.seconds += cutting;
         run.doneBy = plan_.seconds += cutting;

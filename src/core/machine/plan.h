@@ -17,11 +17,13 @@ namespace yokai {
 // Once down, along, and up again.
 struct ToolRun {
     int step = 0; // of Plan::steps
-    int item = 0; // of the items that were given; -1: it is a line of an engraving
+    static constexpr int noItem = -1;
+    int item = 0; // of the items that were given; noItem: a line of an engraving, or a blade is drawn into its heading in the waste
     int pass = 0;
     Track track; // of what is moved: the pivot, where the tool is a blade that trails; of an engraving with its overscan
     std::shared_ptr<const Scan> scan = nullptr; // whose line it is, where it engraves,
     std::size_t line = 0;                       // and which
+    bool aligns() const { return item == noItem && !scan; }
     double doneBy = 0; // seconds from the beginning until it is finished
 };
 
@@ -34,10 +36,18 @@ struct PlannedStep {
     double cut = 0, travel = 0, seconds = 0; // all passes
 };
 
+// What of a line a beam's width swallows: it is not cut.
+struct LostPath {
+    int item = 0;
+    Point at;         // on the bed
+    double width = 0; // of what is lost, mm
+};
+
 struct Plan {
     Machine machine;                // as it was planned for
     std::vector<PlannedStep> steps; // those that are done
     std::vector<ToolRun> runs;
+    std::vector<LostPath> lost;
     double seconds = 0;         // with the way home
     Rect box = Rect::nothing(); // of all that the tool goes along while it is down
     double beyondBed = 0;       // how far it reaches past the bed

@@ -113,6 +113,20 @@ void overcut(Track& track, const Track& round, double way)
     }
 }
 
+void leadInAlong(Track& track, const Track& round, double way)
+{
+    std::vector<Point> begins;
+    round.each([&](Point from, const Arc&) { begins.push_back(from); });
+    for (std::size_t k = round.arcs.size(); k-- > 0 && way > nothing;) {
+        const Arc& arc = round.arcs[k];
+        const double length = lengthOf(begins[k], arc), part = std::min(1.0, way / length);
+        const double turn = std::atan(arc.bulge) * part;
+        track.arcs.insert(track.arcs.begin(), {arc.end, arc.bulge == 0 ? 0 : std::tan(turn)});
+        track.start = pointOn(begins[k], arc, 1 - part);
+        way -= length;
+    }
+}
+
 void addLeads(Track& track, double in, double out, bool wasteLeft, const std::function<bool(Point)>& clear)
 {
     if (track.arcs.empty())

@@ -34,6 +34,9 @@ Track trackOf(const Path& path, double tolerance);
 // The track goes on once more along `round`, which begins where it ends, by `way`.
 void overcut(Track& track, const Track& round, double way);
 
+// A closed line is begun earlier along itself, by `way`, which it goes over again at its end: `round` begins where the track does.
+void leadInAlong(Track& track, const Track& round, double way);
+
 // A closed line begun and left in the waste: along its own direction where that lies in the waste, else round to it.
 // `wasteLeft` says on which side of the line it lies; `clear` whether a place may be cut through. What has no room is left out.
 void addLeads(Track& track, double in, double out, bool wasteLeft, const std::function<bool(Point)>& clear);

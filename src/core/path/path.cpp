@@ -321,6 +321,29 @@ std::vector<double> cornersAlong(const Path& path, double whole, const std::vect
 
 } // namespace
 
+namespace {
+
+// Those corners between which dashes come out even, within a quarter of what was asked: the pattern goes on over the others. The first and
+// the last stay.
+std::vector<double> evenlyApart(const std::vector<double>& corners, double pitch)
+{
+    constexpr double most = 0.25;
+    const auto even = [&](double from, double to) {
+        const double count = std::round((to - from) / pitch);
+        return count > 0 && std::abs((to - from) / pitch / count - 1) <= most;
+    };
+    std::vector<double> out = {corners.front()};
+    for (std::size_t k = 1; k + 1 < corners.size(); ++k)
+        if (even(out.back(), corners[k]))
+            out.push_back(corners[k]);
+    while (out.size() > 1 && !even(out.back(), corners.back()))
+        out.pop_back();
+    out.push_back(corners.back());
+    return out;
+}
+
+} // namespace
+
 Paths dashed(const Path& path, double cut, double gap)
 {
     const Measured measured(path);
@@ -334,10 +357,11 @@ Paths dashed(const Path& path, double cut, double gap)
         corners.push_back(corners.front() + whole);
     Paths out;
     std::vector<std::pair<double, double>> gaps;
-    for (std::size_t i = 0; i + 1 < corners.size(); ++i) {
-        const double stretch = corners[i + 1] - corners[i], count = std::round(stretch / (cut + gap)), pitch = stretch / std::max(count, 1.0), half = pitch * gap / (cut + gap) / 2;
+    const std::vector<double> held = evenlyApart(corners, cut + gap);
+    for (std::size_t i = 0; i + 1 < held.size(); ++i) {
+        const double stretch = held[i + 1] - held[i], count = std::max(1.0, std::round(stretch / (cut + gap))), pitch = stretch / count;
         for (int k = 0; k < int(count); ++k)
-            gaps.emplace_back(corners[i] + (k + 0.5) * pitch - half, corners[i] + (k + 0.5) * pitch + half);
+            gaps.emplace_back(held[i] + (k + 0.5) * pitch - gap / 2, held[i] + (k + 0.5) * pitch + gap / 2);
     }
     if (gaps.empty())
         return {path};

@@ -68,8 +68,9 @@ Path withoutPoints(Path path); // segments of no length left out: they have no d
 Path polygonPath(std::span<const Point> polyline);
 
 // The path as dashes of about `cut` with about `gap` between them, open paths in its order.
-// The pattern is stretched so that it comes out even between clear corners, each of which lies in the
-// middle of a dash, as the ends of an open path do half of one; without corners a closed path's start does. A gap of 0 gives the path as it is.
+// Dashes are stretched by up to a quarter so that the pattern comes out even between clear corners, each of which lies in the
+// middle of a dash, as the ends of an open path do half of one; without corners a closed path's start does. Over corners that lie too
+// near to one another for that it goes on. Gaps are as asked. A gap of 0 gives the path as it is.
 Paths dashed(const Path& path, double cut, double gap);
 
 // How a path is interrupted: by a pattern of dashes, or where `middles` lie along it and nowhere else.

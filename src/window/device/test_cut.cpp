@@ -45,9 +45,14 @@ void compare(const nlohmann::json& report, const CutOrder& order, const CutDone&
         const auto& onBed = cuts[i].at("bed_mm");
         const auto& onSheet = cuts[i].at("sheet_mm");
         const int item = items[i];
+        if (item == ToolRun::noItem)
+            continue;
         const auto line = lines.try_emplace(item, std::vector<Polyline>{wanted(order.sheet.cuts[std::size_t(item)], done.plan.machine, order.sheet.height)}).first;
         const auto point = [](const nlohmann::json& j) { return Point{j[0].get<double>(), j[1].get<double>()}; };
-        const double in = std::max(tool.leadIn.mm(), i == 0 ? 4 * tool.bladeOffset.mm() : 0.0) + 0.05, outWay = tool.leadOut.mm() + 0.05;
+        // A blade goes in and out along the line; one that found no waste to be drawn into its heading does that on its first line.
+        const bool blade = done.plan.machine.kind == MachineKind::Cutter;
+        const double inWay = blade ? (i == 0 ? 5 * tool.bladeOffset.mm() : 0.0) : tool.leadIn.mm(), outWay = blade ? 0.0 : tool.leadOut.mm();
+        constexpr double slack = 0.05; // mm
         double whole = 0, way = 0;
         for (std::size_t k = 1; k < onSheet.size(); ++k)
             whole += distance(point(onSheet[k - 1]), point(onSheet[k]));
@@ -57,7 +62,7 @@ void compare(const nlohmann::json& report, const CutOrder& order, const CutDone&
             if (k > 0)
                 way += distance(point(onSheet[k - 1]), sheet);
             landed.push_back(bed);
-            const bool led = (tool.leadIn > 0_mm || i == 0) && way < in, leaves = tool.leadOut > 0_mm && whole - way < outWay;
+            const bool led = inWay > 0 && way < inWay + slack, leaves = outWay > 0 && whole - way < outWay + slack;
             if (led || leaves)
                 continue;
             const Point should = line->second.to(sheet);
