@@ -59,7 +59,7 @@ class TestDevice : public QObject {
 
     QJsonObject report(const LinkSpec& link, Dialect dialect = Dialect::Gcode)
     {
-        MachineLine line(link, dialect);
+        MachineLine line(link, dialect, {});
         SerialMachine& machine = line.reached({});
         machine.ask("$YREPORT=" + file("report.json"), {}, 60'000);
         return QJsonDocument::fromJson(read(file("report.json"))).object();

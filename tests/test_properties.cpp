@@ -10,6 +10,7 @@
 #include "job/derive.h"
 #include "job/job.h"
 #include "cut_order.h"
+#include "machine/cutting_order.h"
 #include "outline/build.h"
 #include "outline/figures.h"
 #include "outline/fronts.h"
@@ -496,20 +497,22 @@ private slots:
                     round += within(i, k);
                 RC_ASSERT(items[i].depth == round);
             }
-            items = inCuttingOrder(items);
-            RC_ASSERT(items.size() == rings.size());
-            std::vector<int> copies;
-            for (std::size_t i = 0; i < items.size(); ++i) {
-                if (copies.empty() || copies.back() != items[i].copy)
-                    copies.push_back(items[i].copy);
-                for (std::size_t k = 0; k < i; ++k)
-                    if (items[k].copy == items[i].copy) {
-                        RC_ASSERT(facts(items[k].kind).rank <= facts(items[i].kind).rank);
-                        RC_ASSERT(items[k].kind != items[i].kind || !within(items[i].line.n - 1, items[k].line.n - 1));
-                    }
+            // The plan and every file go by the same order.
+            for (const CutItems& ordered : {inCuttingOrder(items), orderedForCutting(items, usualOperations(), false)}) {
+                RC_ASSERT(ordered.size() == rings.size());
+                std::vector<int> copies;
+                for (std::size_t i = 0; i < ordered.size(); ++i) {
+                    if (copies.empty() || copies.back() != ordered[i].copy)
+                        copies.push_back(ordered[i].copy);
+                    for (std::size_t k = 0; k < i; ++k)
+                        if (ordered[k].copy == ordered[i].copy) {
+                            RC_ASSERT(operationOf(ordered[k].kind, false) <= operationOf(ordered[i].kind, false));
+                            RC_ASSERT(ordered[k].kind != ordered[i].kind || !within(ordered[i].line.n - 1, ordered[k].line.n - 1));
+                        }
+                }
+                std::sort(copies.begin(), copies.end());
+                RC_ASSERT(std::adjacent_find(copies.begin(), copies.end()) == copies.end());
             }
-            std::sort(copies.begin(), copies.end());
-            RC_ASSERT(std::adjacent_find(copies.begin(), copies.end()) == copies.end());
         })));
     }
 

@@ -8,6 +8,7 @@
 #include "outputs.h"
 #include "register/doubt.h"
 #include "register/measured.h"
+#include "stopped_by_signal.h"
 #include "verbs.h"
 #include "values.h"
 #include "words.h"
@@ -270,6 +271,9 @@ void requireSure(const Fit& fit, std::size_t marks, double drift)
 
 } // namespace
 
+// What a shell has as the end of a program that a signal ended.
+constexpr int signalled = 128;
+
 int cut(const Options& o)
 {
     const double begin = now();
@@ -302,7 +306,17 @@ int cut(const Options& o)
     CutWatch watch;
     if (!o.sure)
         watch.fitted = [drift = (what.job ? *what.job : settings).check.drift.mm()](const Fit& fit, std::size_t marks) { requireSure(fit, marks, drift); };
-    const CutDone done = cutOnMachine(order, link, control, watch, {});
+    std::size_t runs = 0, all = 0;
+    watch.planned = [&](const Plan& p) { all = p.runs.size(); };
+    watch.run = [&](std::size_t n) { runs = n; };
+    const StoppedBySignal stopped;
+    CutDone done;
+    try {
+        done = cutOnMachine(order, link, control, watch, {stopped.token(), {}});
+    } catch (const Cancelled&) {
+        std::cerr << "yokai-batch: stopped, with the tool up: " << runs << " of " << all << " paths are done\n";
+        return signalled + stopped.which();
+    }
     if (!o.report.empty()) {
         Json report = reportOf(what, o);
         if (done.fit) {

@@ -58,7 +58,7 @@ SerialMachine::Watch watchOf(const CutRun& run, const Machine& machine, const Cu
 CutDone cutOnMachine(const CutOrder& order, const LinkSpec& link, CutControl& control, const CutWatch& watch, const Work& work)
 {
     CutDone out;
-    MachineLine line(link, machineOf(order).dialect);
+    MachineLine line(link, machineOf(order));
     out.marks = order.marks;
     if (order.spec.useFit && out.marks.empty()) {
         if (!order.findMarks)

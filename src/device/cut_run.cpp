@@ -3,7 +3,11 @@
 #include "base/digest.h"
 #include "base/length.h"
 
+#include <QElapsedTimer>
 #include <QThread>
+
+#include <fcntl.h>
+#include <unistd.h>
 
 #include <nlohmann/json.hpp>
 
@@ -36,7 +40,8 @@ std::optional<RunRecord> readRecord(const std::filesystem::path& file)
     try {
         const Bytes bytes = readFile(file, 100'000);
         const auto json = nlohmann::json::parse(bytes.begin(), bytes.end());
-        RunRecord out{json.at("program").get<std::string>(), json.at("confirmed").get<std::size_t>(), json.at("sent").get<std::size_t>(), {}, json.at("finished").get<bool>()};
+        RunRecord out{json.at("program").get<std::string>(), json.at("confirmed").get<std::size_t>(), json.at("sent").get<std::size_t>(), {}, json.at("finished").get<bool>(),
+                      json.value("lost", false)};
         if (json.contains("stood"))
             out.stood = Point{json["stood"].at(0).get<double>(), json["stood"].at(1).get<double>()};
         return out;
@@ -47,18 +52,60 @@ std::optional<RunRecord> readRecord(const std::filesystem::path& file)
     }
 }
 
+namespace {
+
+std::string textOf(const RunRecord& record)
+{
+    nlohmann::json json{{"program", record.program}, {"confirmed", record.confirmed}, {"sent", record.sent}, {"finished", record.finished}, {"lost", record.lost}};
+    if (record.stood)
+        json["stood"] = {record.stood->x, record.stood->y};
+    return json.dump();
+}
+
+} // namespace
+
+RecordFile::~RecordFile() { close(); }
+
+void RecordFile::close()
+{
+    if (open_ >= 0)
+        ::close(open_);
+    open_ = -1;
+}
+
+void RecordFile::whole(const RunRecord& record)
+{
+    close();
+    if (!file_.empty())
+        writeFile(file_, textOf(record));
+}
+
+void RecordFile::quickly(const RunRecord& record)
+{
+    if (file_.empty())
+        return;
+    if (open_ < 0)
+        open_ = ::open(file_.c_str(), O_WRONLY | O_CLOEXEC);
+    constexpr std::size_t room = 512; // more than it ever has; spaces at its end are nothing
+    std::string text = textOf(record);
+    text.resize(std::max(room, text.size()), ' ');
+    if (open_ < 0 || ::pwrite(open_, text.data(), text.size(), 0) != ssize_t(text.size()))
+        throw Error(ErrorKind::Output, "cannot keep how far the cut is in '{}'; make room there", file_.string());
+}
+
 CutRun::CutRun(MachineLine& line, Program program, std::filesystem::path record)
-    : line_(line), program_(std::move(program)), record_(std::move(record)), digest_(digestOf(program_))
+    : line_(line), program_(std::move(program)), record_(record), kept_(std::move(record)), digest_(digestOf(program_))
 {}
 
 CutRun::CutRun(LinkSpec link, Program program, std::filesystem::path record)
-    : own_(std::make_unique<MachineLine>(std::move(link), program.dialect)), line_(*own_), program_(std::move(program)), record_(std::move(record)), digest_(digestOf(program_))
+    : own_(std::make_unique<MachineLine>(std::move(link), program.dialect, program.raise)), line_(*own_), program_(std::move(program)), record_(record), kept_(std::move(record)),
+      digest_(digestOf(program_))
 {}
 
 bool CutRun::canGoOn() const
 {
     const auto kept = record_.empty() ? std::nullopt : readRecord(record_);
-    return kept && kept->program == digest_ && !kept->finished && kept->sent > 0 && kept->sent <= program_.lines.size();
+    return kept && kept->program == digest_ && !kept->finished && !kept->lost && kept->sent > 0 && kept->sent <= program_.lines.size();
 }
 
 std::size_t CutRun::runsDone() const
@@ -66,22 +113,16 @@ std::size_t CutRun::runsDone() const
     return std::size_t(std::upper_bound(program_.done.begin(), program_.done.end(), confirmed_) - program_.done.begin());
 }
 
-void CutRun::keep(bool finished)
-{
-    if (record_.empty())
-        return;
-    nlohmann::json json{{"program", digest_}, {"confirmed", confirmed_}, {"sent", sent_}, {"finished", finished}};
-    if (stood_)
-        json["stood"] = {stood_->x, stood_->y};
-    writeFile(record_, json.dump());
-}
+void CutRun::keep(Kept how) { kept_.whole({digest_, confirmed_, sent_, stood_, how == Kept::Finished, how == Kept::Lost}); }
+
+void CutRun::keepQuickly() { kept_.quickly({digest_, confirmed_, std::max(sent_, ahead_), stood_, false, false}); }
 
 void CutRun::start(CutControl& control, const SerialMachine::Watch& watch, const Work& work, double patienceSeconds)
 {
     const Closing closing{own_.get()};
-    confirmed_ = sent_ = keptRuns_ = 0;
+    confirmed_ = sent_ = ahead_ = 0;
     stood_.reset();
-    keep(false);
+    keep(Kept::Under);
     SerialMachine& machine = line_.reached(work);
     machine.reset(); // what it remembers of other programs is not of this one
     machine.greet(work, 3000);
@@ -89,8 +130,10 @@ void CutRun::start(CutControl& control, const SerialMachine::Watch& watch, const
         stream(machine, control, watch, work);
     } catch (const LinkLost&) {
         line_.close();
-        if (sent_ == 0 || patienceSeconds <= 0)
+        if (sent_ == 0 || patienceSeconds <= 0) {
+            line_.quench();
             throw;
+        }
         goOn(control, watch, work, patienceSeconds);
     }
 }
@@ -122,41 +165,59 @@ void CutRun::goOn(CutControl& control, const SerialMachine::Watch& watch, const 
         stood_ = kept->stood;
     }
     for (int tries = 0;; ++tries) {
-        SerialMachine& machine = line_.reached(work, patienceSeconds);
         try {
-            // What it still had, it does to the end, also if it was held when nobody was there to let it go.
-            MachineStatus status = machine.status(work);
-            for (; status.state == MachineState::Run || status.state == MachineState::Hold; status = machine.status(work)) {
-                work.check();
-                if (status.state == MachineState::Hold)
-                    machine.resume();
-                work.report(double(confirmed_) / double(program_.lines.size()), "waiting for the machine to stop");
-                QThread::msleep(20);
-            }
-            if (status.state == MachineState::Alarm)
-                throw Error(ErrorKind::Device,
-                            "the machine does not know where it is any more; find its corner again, look at path {}, and cut what is left as a new cut",
-                            std::to_string(runsDone() + 1));
-            // Where it was stopped by us it may have been driven away from since.
-            if (!stood_) {
-                const auto next = nextLine(status);
-                if (!next)
-                    throw Error(ErrorKind::Device,
-                                "where the machine stopped cannot be told for sure: path {} may be cut in part; look at it, and cut what is left as a new cut",
-                                std::to_string(runsDone() + 1));
-                stood_ = status.at;
-                confirmed_ = sent_ = *next;
-            }
-            machine.reset(); // it stands still: this raises the tool and loses nothing
-            machine.greet(work, 3000);
-            stream(machine, control, watch, work);
+            goOnOnce(control, watch, work, patienceSeconds);
             return;
         } catch (const LinkLost&) {
-            line_.close();
             constexpr int most = 5; // times one after another
-            if (tries == most || patienceSeconds <= 0)
+            if (tries == most || patienceSeconds <= 0 || !line_.isOpen()) {
+                line_.quench();
                 throw;
+            }
+            line_.close();
         }
+    }
+}
+
+// Throws LinkLost with the line open where it may be tried again.
+void CutRun::goOnOnce(CutControl& control, const SerialMachine::Watch& watch, const Work& work, double patienceSeconds)
+{
+    try {
+        SerialMachine& machine = line_.reached(work, patienceSeconds);
+        // What it still had, it does to the end, also if it was held when nobody was there to let it go.
+        MachineStatus status = machine.status(work);
+        for (; status.state == MachineState::Run || status.state == MachineState::Hold; status = machine.status(work)) {
+            work.check();
+            if (status.state == MachineState::Hold)
+                machine.resume();
+            work.report(double(confirmed_) / double(program_.lines.size()), "waiting for the machine to stop");
+            QThread::msleep(20);
+        }
+        if (status.state == MachineState::Alarm || machine.beganAnew())
+            throw PositionLost(status.state == MachineState::Alarm ? "the machine is locked after an alarm" : "the machine began anew");
+        // Where it was stopped by us it may have been driven away from since.
+        if (!stood_) {
+            const auto next = nextLine(status);
+            if (!next) {
+                keep(Kept::Lost);
+                throw Error(ErrorKind::Device, "where the machine stopped cannot be told for sure: path {} may be cut in part; look at it, and cut what is left as a new cut",
+                            std::to_string(runsDone() + 1));
+            }
+            stood_ = status.at;
+            confirmed_ = sent_ = *next;
+        }
+        machine.reset(); // it stands still: nothing is lost, and what is left begins with the tool raised
+        machine.greet(work, 3000);
+        stream(machine, control, watch, work);
+    } catch (const PositionLost&) {
+        keep(Kept::Lost);
+        line_.quench();
+        throw;
+    } catch (const Cancelled&) {
+        // While it is streamed to it was stopped there; while it is waited for nobody else stops it.
+        if (!halted_)
+            line_.quench();
+        throw;
     }
 }
 
@@ -178,6 +239,7 @@ bool CutRun::streamOnce(SerialMachine& machine, CutControl& control, const Seria
     const std::optional<Point> stoodBefore = stood_;
     const Rest rest = restOf(program_, from, stood_);
     Streamed progress;
+    QElapsedTimer sinceKept;
     const auto take = [&] {
         const auto ours = [&](std::size_t n) { return from + (n > rest.leading ? n - rest.leading : 0); };
         // Where it was stopped before counts until it has gone on from there.
@@ -196,14 +258,23 @@ bool CutRun::streamOnce(SerialMachine& machine, CutControl& control, const Seria
             stood_ = stoodBefore;
         }
     };
+    halted_ = false;
+    ahead_ = sent_;
     SerialMachine::Watch own = watch;
+    own.sending = [&](std::size_t upTo) {
+        // Some more than is sent now, so that it is not written for every line; thousands a second are kept in larger steps.
+        constexpr std::size_t least = 16;
+        const std::size_t will = from + (upTo > rest.leading ? upTo - rest.leading : 0);
+        if (will <= ahead_ && ahead_ > 0)
+            return;
+        const std::size_t step = sinceKept.isValid() && sinceKept.elapsed() < 50 ? std::min<std::size_t>(2 * (ahead_ > sent_ ? ahead_ - sent_ : least), 512) : least;
+        sinceKept.start();
+        ahead_ = std::max<std::size_t>(1, std::min(will + step, program_.lines.size()));
+        keepQuickly();
+    };
     own.told = [&](const Streamed& p) {
         progress = p;
         take();
-        if (const std::size_t runs = runsDone(); runs != keptRuns_) {
-            keptRuns_ = runs;
-            keep(false);
-        }
         work.report(double(confirmed_) / double(program_.lines.size()), "cutting");
         if (watch.told)
             watch.told({confirmed_, sent_, {}});
@@ -212,16 +283,24 @@ bool CutRun::streamOnce(SerialMachine& machine, CutControl& control, const Seria
         machine.stream(rest, from + 1, control, progress, own, work);
     } catch (const LinkLost&) {
         take();
-        keep(false);
+        keep(Kept::Under);
+        throw;
+    } catch (const PositionLost&) {
+        take();
+        stood_.reset();
+        halted_ = true;
+        keep(Kept::Lost);
         throw;
     } catch (...) {
         take();
-        keep(!stood_); // what it forgot when it was stopped, nobody knows then
+        halted_ = true;
+        // Before anything was done it is as if it had never begun.
+        keep(stood_ ? Kept::Under : sent_ == 0 ? Kept::Finished : Kept::Lost);
         throw;
     }
     take();
     const bool whole = !progress.stood;
-    keep(whole);
+    keep(whole ? Kept::Finished : Kept::Under);
     return whole;
 }
 

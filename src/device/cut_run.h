@@ -2,7 +2,7 @@
 // ended, so that nothing is cut twice and what cannot be told is said.
 //
 // Every line bears its number (the N word), by which the machine says how far it is. How far it got is kept in a file beside the
-// program, after every path.
+// program every few lines, and what is sent is kept before it is: whatever ends this program, the file knows at least as much as the machine.
 #pragma once
 
 #include "device/machine_line.h"
@@ -15,11 +15,28 @@ namespace yokai {
 
 struct RunRecord {
     std::string program; // its digest
-    std::size_t confirmed = 0, sent = 0; // lines: done, and those that may be
+    std::size_t confirmed = 0, sent = 0; // lines: done, and those that may have been sent
     std::optional<Point> stood;          // mm as the machine counts: where it was stopped within line `confirmed`
     bool finished = false;
+    bool lost = false; // where the machine stopped, or where it is, cannot be told: what is left is known only by looking
 };
 std::optional<RunRecord> readRecord(const std::filesystem::path& file);
+
+// The file of it. Small and written in place while lines are streamed, which must not wait for the disk; whole at the beginning and the end.
+class RecordFile {
+public:
+    explicit RecordFile(std::filesystem::path file) : file_(std::move(file)) {}
+    ~RecordFile();
+    RecordFile(const RecordFile&) = delete;
+    RecordFile& operator=(const RecordFile&) = delete;
+    void whole(const RunRecord& record); // throws Error(Output)
+    void quickly(const RunRecord& record);
+
+private:
+    void close();
+    std::filesystem::path file_; // empty: nothing is kept
+    int open_ = -1;
+};
 
 class CutRun {
 public:
@@ -31,7 +48,7 @@ public:
     // after a stop.
     void start(CutControl& control, const SerialMachine::Watch& watch, const Work& work, double patienceSeconds = 20);
     void goOn(CutControl& control, const SerialMachine::Watch& watch, const Work& work, double patienceSeconds = 20);
-    // Whether what was kept is of this program, and unfinished.
+    // Whether what was kept is of this program, unfinished, and known to be so far.
     bool canGoOn() const;
     // Whether, after a stop, it is known to the place what is left.
     bool knowsWhatIsLeft() const { return stood_.has_value(); }
@@ -41,17 +58,22 @@ public:
 private:
     void stream(SerialMachine& machine, CutControl& control, const SerialMachine::Watch& watch, const Work& work);
     bool streamOnce(SerialMachine& machine, CutControl& control, const SerialMachine::Watch& watch, const Work& work);
-    void keep(bool finished);
+    enum class Kept { Under, Finished, Lost };
+    void keep(Kept how);
+    void keepQuickly();
+    void goOnOnce(CutControl& control, const SerialMachine::Watch& watch, const Work& work, double patienceSeconds);
     std::optional<std::size_t> nextLine(const MachineStatus& status) const;
 
     std::unique_ptr<MachineLine> own_;
     MachineLine& line_;
     Program program_;
     std::filesystem::path record_;
+    RecordFile kept_;
     std::string digest_;
     std::size_t confirmed_ = 0, sent_ = 0; // as RunRecord has them
+    std::size_t ahead_ = 0;                // up to which line it is kept that it may have been sent
     std::optional<Point> stood_;
-    std::size_t keptRuns_ = 0;
+    bool halted_ = false; // the stream that ended last has stopped the machine
 };
 
 } // namespace yokai

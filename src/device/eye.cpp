@@ -118,9 +118,10 @@ std::vector<MarkPair> findByEye(SerialMachine& machine, const Machine& profile, 
     std::vector<MarkPair> out;
     Looker looker(machine, profile, work);
     machine.requireEye();
-    machine.reset(); // the tool is up, whatever was before
+    machine.reset(); // whatever was before
     machine.greet(work);
     machine.status(work); // with where its own zero lies, from which it says what it saw
+    machine.raiseTool(work);
     for (std::size_t k = 0; k < marks.size(); ++k) {
         work.report(double(k) / double(marks.size()), "looking for marks");
         if (marks[k].style != MarkStyle::Dots)

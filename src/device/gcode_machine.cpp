@@ -153,9 +153,10 @@ std::optional<MachineStatus> GcodeMachine::heard(const QString& line)
     std::optional<MachineStatus> out = statusFrom(line.toStdString());
     if (!out)
         return out;
-    offset_ = out->offset.value_or(offset_);
+    if (out->offset)
+        offset_ = out->offset;
     if (out->ownZero)
-        out->at = out->at - offset_;
+        out->at = out->at - offset_.value_or(Point());
     return out;
 }
 
@@ -167,7 +168,37 @@ MachineStatus GcodeMachine::status(const Work& work, int patienceMs)
     return *status;
 }
 
-void GcodeMachine::reset() { send(QByteArray(1, resetByte)); }
+// "Name 1.1 ['$' for help]", as open-source motion firmware greets.
+bool GcodeMachine::isGreeting(const QString& line) const { return line.endsWith(QLatin1String("for help]")); }
+
+void GcodeMachine::raiseTool(const Work& work)
+{
+    constexpr int patience = 30'000; // ms: a long way up
+    for (const std::string& line : raising())
+        ask(QString::fromStdString(line), work, patience);
+}
+
+void GcodeMachine::reset()
+{
+    awaitGreeting();
+    send(QByteArray(1, resetByte));
+}
+
+void GcodeMachine::quench() noexcept
+{
+    constexpr int restMs = 500; // from full speed
+    try {
+        send("!");
+        QThread::msleep(restMs);
+        reset();
+        QThread::msleep(restMs);
+        for (const std::string& line : raising())
+            send(QByteArray::fromStdString(line) + '\n');
+    } catch (...) { // it is not there: nothing reaches it
+    }
+    inStep_ = false;
+}
+
 void GcodeMachine::resume() { send("~"); }
 
 void GcodeMachine::jogTo(Point to, double mmPerMinute, const Work& work)
@@ -187,6 +218,7 @@ void GcodeMachine::home(const Work& work)
 {
     constexpr int patience = 60'000; // ms: a large bed's way
     ask(QStringLiteral("$H"), work, patience);
+    knowsPlace();
 }
 
 void GcodeMachine::goTo(Point to, const Work& work) { ask(QStringLiteral("G21 G90 G0 ") + placeWords(to), work, 30'000); }
@@ -206,12 +238,13 @@ std::optional<Point> GcodeMachine::lookAlong(Point to, bool forLight, double mmP
         const Point at{xy[0].toDouble(&okX), xy[1].toDouble(&okY)};
         if (!okX || !okY)
             break;
-        return parts[1] == QLatin1String("1") ? std::optional(at - offset_) : std::nullopt;
+        return parts[1] == QLatin1String("1") ? std::optional(at - offset_.value_or(Point())) : std::nullopt;
     }
     throw Error(ErrorKind::Device, "the machine's answer about what its eye sees makes no sense; try again");
 }
 
-// Held first: one that is reset while it moves no longer knows where it is. One that does not come to rest is reset all the same.
+// Held first: one that is reset while it moves no longer knows where it is. One that does not come to rest is reset all the same. A reset puts a
+// beam out, and leaves a tool down that is lowered by its height.
 std::optional<MachineStatus> GcodeMachine::halt()
 {
     constexpr int restMs = 600; // from full speed, with some patience
@@ -228,10 +261,18 @@ std::optional<MachineStatus> GcodeMachine::halt()
         }
     } catch (const Error&) { // it does not answer: then at least it is reset
     }
-    reset();
-    if (!stands || stands->state == MachineState::Alarm)
-        return std::nullopt;
-    return stands;
+    const bool sure = stands && stands->state != MachineState::Alarm;
+    try {
+        reset();
+        greet({}, restMs);
+        if (!sure) // locked, as it was reset on its way: it moves up all the same
+            ask(QStringLiteral("$X"), {});
+        raiseTool({});
+    } catch (const Error&) {
+        quench();
+        inStep_ = true; // nothing more is asked of it before it is greeted again
+    }
+    return sure ? stands : std::nullopt;
 }
 
 // What is known of a machine that has a program.
@@ -243,6 +284,8 @@ struct GcodeMachine::Streaming {
     // Answers still to come to ?, and of those how many were asked for before the newest lines were sent: they know nothing of them.
     int awaited = 0, stale = 0;
     bool rests = false; // all is answered, and it stands still
+    std::optional<Whereabouts> where;
+    int line = -1; // the number it said last
     QElapsedTimer heard, asked;
 
     // As many lines as fit beside those under way.
@@ -276,6 +319,18 @@ struct GcodeMachine::Streaming {
     }
 };
 
+// Its number or its place jumped back: it began anew, though nothing was heard of it.
+void GcodeMachine::requirePlace(const MachineStatus& status, const Streaming& s, const Streamed& progress) const
+{
+    constexpr std::size_t memory = 40; // lines that are answered and not done yet, of small controllers
+    constexpr double slack = 1;        // mm
+    if (status.line > 0 && status.line < s.line)
+        throw PositionLost("the machine went back in the program by itself");
+    if (status.placed && (!status.ownZero || offset_) && status.state != MachineState::Alarm &&
+        !s.where->mayBeAt(status.at, progress.confirmed - std::min(progress.confirmed, memory), progress.sent, slack))
+        throw PositionLost("the machine stands where the cut does not go");
+}
+
 // Takes what the machine said. Throws Error(Device) where it refuses or stopped.
 void GcodeMachine::hear(const QString& said, Streaming& s, Streamed& progress, const Watch& watch)
 {
@@ -289,6 +344,8 @@ void GcodeMachine::hear(const QString& said, Streaming& s, Streamed& progress, c
     };
     if (said == QLatin1String("ok"))
         return confirm(progress.confirmed + 1, s.under - qsizetype(s.lines[progress.confirmed].size()) - 1);
+    if (isGreeting(said))
+        throw PositionLost("the machine began anew in the middle of the cut");
     if (said.startsWith(QLatin1String("error:")) || said.startsWith(QLatin1String("ALARM:")))
         throw Error(ErrorKind::Device, "{}", refusal(s.lines[progress.confirmed], said));
     const auto status = heard(said);
@@ -296,10 +353,17 @@ void GcodeMachine::hear(const QString& said, Streaming& s, Streamed& progress, c
         return;
     if (status->state == MachineState::Alarm)
         throw Error(ErrorKind::Device, "{}", refusal({}, QStringLiteral("ALARM:")));
+    requirePlace(*status, s, progress);
+    s.line = std::max(s.line, status->line);
     if (watch.seen)
         watch.seen(*status);
-    if (s.isDone(*status, progress.confirmed < s.lines.size(), buffer_))
-        confirm(progress.sent, 0);
+    if (!s.isDone(*status, progress.confirmed < s.lines.size(), buffer_))
+        return;
+    // All that was sent is behind it only where that ends.
+    constexpr double there = 0.1; // mm
+    if (const auto end = s.where->after(progress.sent); end && (!status->ownZero || offset_) && distance(*end, status->at) > there)
+        throw PositionLost("the machine stopped before the end of what it was sent");
+    confirm(progress.sent, 0);
 }
 
 void GcodeMachine::stream(const Rest& rest, std::size_t number, CutControl& control, Streamed& progress, const Watch& watch, const Work& work)
@@ -311,6 +375,7 @@ void GcodeMachine::stream(const Rest& rest, std::size_t number, CutControl& cont
     s.lines = rest.lines;
     for (std::size_t k = rest.leading; k < s.lines.size(); ++k)
         s.lines[k].insert(0, "N" + std::to_string(number + k - rest.leading) + " ");
+    s.where.emplace(rest.lines, Dialect::Gcode);
     s.heard.start();
     s.asked.start();
     try {
@@ -321,8 +386,13 @@ void GcodeMachine::stream(const Rest& rest, std::size_t number, CutControl& cont
                 s.held = control.hold;
                 send(s.held ? "!" : "~");
             }
-            if (const QByteArray out = s.next(progress.sent, buffer_); !out.isEmpty())
+            std::size_t upTo = progress.sent;
+            if (const QByteArray out = s.next(upTo, buffer_); !out.isEmpty()) {
+                if (watch.sending)
+                    watch.sending(upTo);
+                progress.sent = upTo;
                 send(out);
+            }
             if (s.asked.elapsed() > statusEveryMs) {
                 send("?");
                 ++s.awaited;
@@ -336,6 +406,10 @@ void GcodeMachine::stream(const Rest& rest, std::size_t number, CutControl& cont
             }
         }
     } catch (const LinkLost&) {
+        send("!"); // should it hear: it goes on where it stands as soon as it answers again
+        throw;
+    } catch (const PositionLost&) {
+        halt();
         throw;
     } catch (...) {
         progress.stood = halt();

@@ -19,7 +19,9 @@ public:
 
     void greet(const Work& work, int patienceMs = 3000) override;
     MachineStatus status(const Work& work, int patienceMs = 2000) override;
+    void raiseTool(const Work& work) override;
     void reset() override;
+    void quench() noexcept override;
     void resume() override;
     void jogTo(Point to, double mmPerMinute, const Work& work) override;
     void jogWhile(Point to, double mmPerMinute, const std::function<bool()>& held, const Work& work) override;
@@ -30,12 +32,14 @@ public:
 
 private:
     std::string refusal(const std::string& line, const QString& answer) const override;
-    std::optional<MachineStatus> halt();
     struct Streaming;
+    bool isGreeting(const QString& line) const override;
+    std::optional<MachineStatus> halt();
+    void requirePlace(const MachineStatus& status, const Streaming& s, const Streamed& progress) const;
     void hear(const QString& said, Streaming& s, Streamed& progress, const Watch& watch);
     std::optional<MachineStatus> heard(const QString& line);
     int buffer_;
-    Point offset_; // of its own zero from where programs count
+    std::optional<Point> offset_; // of its own zero from where programs count; none: it has not said yet
 };
 
 } // namespace yokai

@@ -108,6 +108,20 @@ void HpglMachine::requireUnderstood(const Work& work)
         throw Error(ErrorKind::Device, "the machine did not take all it was sent (error {}): {}; look at what it has cut", std::to_string(error), meaningOf(error));
 }
 
+void HpglMachine::raiseTool(const Work& work)
+{
+    send("PU;");
+    untilDone(work);
+}
+
+void HpglMachine::quench() noexcept
+{
+    try {
+        send(outOfTurn(forget) + "PU;");
+    } catch (...) { // it is not there: nothing reaches it
+    }
+}
+
 void HpglMachine::reset() { send(outOfTurn(forget) + "PU;"); }
 
 void HpglMachine::jogTo(Point to, double mmPerMinute, const Work&)
@@ -244,8 +258,12 @@ bool HpglMachine::feed(const std::vector<std::string>& lines, const CutControl& 
         work.check();
         if (control.hold)
             return false;
-        if (const QByteArray out = next(lines, progress, s); !out.isEmpty())
+        const std::size_t before = progress.sent;
+        if (const QByteArray out = next(lines, progress, s); !out.isEmpty()) {
+            if (watch.sending && progress.sent > before)
+                watch.sending(progress.sent);
             send(out);
+        }
         if (s.awaited && s.asked.elapsed() > silenceMs && s.heard.elapsed() > silenceMs)
             silent();
         const auto got = readLine(waitMs);
@@ -280,6 +298,7 @@ void HpglMachine::stream(const Rest& rest, std::size_t, CutControl& control, Str
     try {
         whole = feed(rest.lines, control, progress, s, watch, work);
     } catch (const LinkLost&) {
+        quench(); // should it hear
         throw;
     } catch (...) {
         progress.stood = halt();

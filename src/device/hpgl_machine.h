@@ -17,7 +17,9 @@ public:
     void greet(const Work& work, int patienceMs = 3000) override;
     // Where it stands is asked in turn, so that one that is busy says only that it is.
     MachineStatus status(const Work& work, int patienceMs = 2000) override;
+    void raiseTool(const Work& work) override;
     void reset() override;
+    void quench() noexcept override;
     void resume() override {} // it has no word for holding
     void jogTo(Point to, double mmPerMinute, const Work& work) override;
     void jogWhile(Point to, double mmPerMinute, const std::function<bool()>& held, const Work& work) override;

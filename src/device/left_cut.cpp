@@ -44,10 +44,13 @@ std::optional<LeftCut> leftCut(const std::filesystem::path& folder)
         out.machine = openMachine(machineIn(folder));
         out.program = {out.machine.dialect, json.at("lines").get<std::vector<std::string>>(), json.at("done").get<std::vector<std::size_t>>(),
                        json.at("done_by").get<std::vector<double>>(), json.at("seconds").get<double>()};
-        CutRun run(out.machine.link, out.program, recordIn(folder));
-        if (!run.canGoOn())
+        out.program.raise = raisingOf(out.machine);
+        const auto record = readRecord(recordIn(folder));
+        if (!record || record->finished || record->sent == 0)
             return std::nullopt;
-        out.runs = std::size_t(std::upper_bound(out.program.done.begin(), out.program.done.end(), readRecord(recordIn(folder))->confirmed) - out.program.done.begin());
+        CutRun run(out.machine.link, out.program, recordIn(folder));
+        out.known = run.canGoOn();
+        out.runs = std::size_t(std::upper_bound(out.program.done.begin(), out.program.done.end(), record->confirmed) - out.program.done.begin());
         return out;
     } catch (const nlohmann::json::exception&) {
         return std::nullopt;

@@ -13,6 +13,7 @@ struct LeftCut {
     Machine machine;  // with its link
     Program program;
     std::size_t runs = 0; // that are done
+    bool known = true;    // what is left; else it must be looked for on the sheet
 };
 
 // In a folder of its own, which holds one cut at a time. Throws Error(Output).

@@ -20,6 +20,24 @@ std::unique_ptr<SerialMachine> opened(const LinkSpec& link, Dialect dialect)
 
 } // namespace
 
+void MachineLine::open()
+{
+    if (machine_)
+        return;
+    machine_ = opened(link_, dialect_);
+    machine_->setRaising(raising_);
+}
+
+void MachineLine::quench() noexcept
+{
+    try {
+        open();
+        machine_->quench();
+    } catch (...) { // the port is gone
+    }
+    close();
+}
+
 SerialMachine& MachineLine::reached(const Work& work, double patienceSeconds)
 {
     if (link_.port.empty())
@@ -29,8 +47,7 @@ SerialMachine& MachineLine::reached(const Work& work, double patienceSeconds)
     for (;;) {
         work.check();
         try {
-            if (!machine_)
-                machine_ = opened(link_, dialect_);
+            open();
             machine_->greet(work, 1500);
             return *machine_;
         } catch (const LinkLost&) {

@@ -5,6 +5,10 @@
 
 namespace yokai {
 
+PositionLost::PositionLost(const std::string& why)
+    : Error(ErrorKind::Device, "{}, so it no longer knows where it is; look at what is cut, find its corner and the marks again, and cut what is left as a new cut", why)
+{}
+
 void SerialMachine::silent()
 {
     throw LinkLost(ErrorKind::Device, "the machine does not answer; check that it is switched on and connected, and that its port, speed and language are right");
@@ -42,6 +46,16 @@ void SerialMachine::send(const QByteArray& bytes)
 }
 
 std::optional<QString> SerialMachine::readLine(int wait)
+{
+    std::optional<QString> line = nextLine(wait);
+    if (line && isGreeting(*line)) {
+        beganAnew_ = beganAnew_ || greetings_ == 0;
+        greetings_ = 0;
+    }
+    return line;
+}
+
+std::optional<QString> SerialMachine::nextLine(int wait)
 {
     for (bool waited = false;; waited = true) {
         while (true) {

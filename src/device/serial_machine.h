@@ -55,6 +55,12 @@ public:
     using Error::Error;
 };
 
+// It does not know where it is any more: what is left would be cut elsewhere.
+class PositionLost : public Error {
+public:
+    explicit PositionLost(const std::string& why);
+};
+
 class SerialMachine {
 public:
     // Throws Error(Device) when the port cannot be opened.
@@ -65,8 +71,17 @@ public:
     virtual void greet(const Work& work, int patienceMs = 3000) = 0;
     virtual MachineStatus status(const Work& work, int patienceMs = 2000) = 0;
 
-    // What it still has is forgotten, and the tool comes up, at once.
+    // What brings its tool up and its burn out (Program::raise).
+    void setRaising(std::vector<std::string> lines) { raising_ = std::move(lines); }
+    // Done with an answer to each line; before it is sent anywhere. Throws as ask().
+    virtual void raiseTool(const Work& work) = 0;
+    // What it still has is forgotten at once, and with a spindle or a beam that goes out. A tool that is lowered by its height stays down:
+    // raiseTool() after it.
     virtual void reset() = 0;
+    // Held, reset and raised without waiting for any answer: what can be done of one that is silent.
+    virtual void quench() noexcept = 0;
+    // Whether it began anew by itself since it was reached or last found its corner, so that it no longer knows where it is.
+    bool beganAnew() const { return beganAnew_; }
     // Lets it go on where it was held, should it be.
     virtual void resume() = 0;
     // One after another; all that come before wait. Throws Error(Device) on a refusal.
@@ -82,10 +97,12 @@ public:
     virtual std::optional<Point> lookAlong(Point to, bool forLight, double mmPerMinute, const Work& work) = 0;
 
     // Sends the lines from `from` on, as many under way as fit into the machine's buffer and no more; `leading` of them belong to no program,
-    // the others are numbered from `number` on. `told` hears of every answer and `seen` of where the machine is. On stop the tool
-    // comes up at once, whatever the machine still has, and Cancelled is thrown. Where its language has no word for holding, it is stopped
-    // and this returns before the end. `progress` is right however it ends. Throws Error(Device), LinkLost, or Cancelled.
+    // the others are numbered from `number` on. `told` hears of every answer and `seen` of where the machine is; `sending` hears up to which
+    // line it will have been sent, before it is. On stop the tool comes up at once, whatever the machine still has, and Cancelled is thrown. Where
+    // its language has no word for holding, it is stopped and this returns before the end. One that falls silent is held. `progress` is right however
+    // it ends. Throws Error(Device), PositionLost, LinkLost, or Cancelled.
     struct Watch {
+        std::function<void(std::size_t)> sending;
         std::function<void(const Streamed&)> told;
         std::function<void(const MachineStatus&)> seen;
     };
@@ -107,6 +124,11 @@ protected:
     };
     [[noreturn]] static void silent();
     virtual std::string refusal(const std::string& line, const QString& answer) const;
+    // What it says first when it begins, by itself or because it was reset.
+    virtual bool isGreeting(const QString&) const { return false; }
+    const std::vector<std::string>& raising() const { return raising_; }
+    void awaitGreeting() { greetings_ = 1; } // of a reset of ours
+    void knowsPlace() { beganAnew_ = false; }
     void send(const QByteArray& bytes);
     // What comes, line by line, until it is what was waited for. Throws LinkLost past the patience.
     void listen(const Work& work, int patienceMs, const std::function<bool(const QString&)>& heard);
@@ -114,8 +136,12 @@ protected:
     bool inStep_ = true;                         // whether the next answer is that of the next line
 
 private:
+    std::optional<QString> nextLine(int waitMs);
     std::unique_ptr<QSerialPort> port_;
     QByteArray pending_;
+    std::vector<std::string> raising_;
+    int greetings_ = 0; // that are still to come, since it was reset
+    bool beganAnew_ = false;
 };
 
 } // namespace yokai

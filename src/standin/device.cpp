@@ -101,6 +101,9 @@ void Device::setOff(const Fault& fault)
         stalled_ = true;
         stalledUntil_ = fault.x > 0 ? wallSeconds() + fault.x : 0;
         break;
+    case FaultKind::Anew:
+        beginAnew();
+        break;
     case FaultKind::Slip:
         bed_.slip({fault.x, fault.y});
         break;
@@ -109,7 +112,11 @@ void Device::setOff(const Fault& fault)
 
 void Device::go(double seconds)
 {
-    const double took = motors_.step(seconds, [this](Point at, double power) { moved(at, power); });
+    const double took = motors_.step(seconds, [this](Point at, double power) {
+        if (spec_.byHeight)
+            lowerByHeight();
+        moved(at, power);
+    });
     clock_ += took;
 }
 
@@ -132,7 +139,7 @@ void Device::burnt(Point from, Point to, double power)
 
 void Device::moved(Point counted, double power)
 {
-    const Point at = spec_.toBed(counted), from = std::exchange(was_, at);
+    const Point at = spec_.toBed(counted + moved_), from = std::exchange(was_, at);
     if (!down_)
         return;
     if (power >= 0) {
@@ -158,10 +165,18 @@ void Device::tool(bool down, double power)
     if (down != down_)
         clock_ += spec_.toolSeconds;
     if (down && (!down_ || cuts_.back().power != power)) {
-        tip_ = spec_.toBed(motors_.at()) - heading_ * spec_.bladeOffset;
+        tip_ = spec_.toBed(motors_.at() + moved_) - heading_ * spec_.bladeOffset;
         cuts_.push_back({{tip_}, power, lines_, bed_.truth()});
     }
     down_ = down;
+}
+
+// The material's surface lies half way down: under it the tool is in it.
+void Device::lowerByHeight()
+{
+    const bool down = (motors_.z() - (spec_.up + spec_.down) / 2) * (spec_.up - spec_.down) < 0;
+    if (down != down_)
+        tool(down, spec_.powerMost);
 }
 
 std::string Device::own(const std::string& request)
@@ -234,7 +249,9 @@ std::string Device::report(const Lines* lines) const
     double engraved = 0;
     for (const Burn& b : burns_)
         engraved += std::hypot(b.x1 - b.x0, b.y1 - b.y0);
-    nlohmann::json out{{"engraved", {{"stretches", burns_.size()}, {"mm", engraved}}}, {"seconds", clock_}, {"lines", lines_}, {"characters_lost", lost_}, {"cuts", std::move(cuts)}};
+    // What stands there when all is over: a knife in the material, a beam that is on.
+    const bool burns = down_ && !spec_.byHeight && !cuts_.empty() && cuts_.back().power > 0 && !(onlyMoving_ && motors_.idle());
+    nlohmann::json out{{"ends", {{"tool_down", down_}, {"burns", burns}, {"z", motors_.z()}, {"at", {motors_.at().x, motors_.at().y}}, {"held", motors_.held()}}}, {"engraved", {{"stretches", burns_.size()}, {"mm", engraved}}}, {"seconds", clock_}, {"lines", lines_}, {"characters_lost", lost_}, {"cuts", std::move(cuts)}};
     if (worst >= 0)
         out["worst_mm"] = std::round(worst * 1e4) / 1e4;
     return out.dump();

@@ -17,7 +17,7 @@
 
 namespace yokai::standin {
 
-enum class FaultKind { Link, Garble, Stall, Slip };
+enum class FaultKind { Link, Garble, Stall, Slip, Anew };
 struct Fault {
     FaultKind kind;
     std::size_t line = 0; // after so many lines were taken in
@@ -29,6 +29,8 @@ struct DeviceSpec {
     double bedWidth = 305, bedDepth = 610;
     Affine toBed; // from what it counts
     Limits limits;
+    bool byHeight = false; // the tool is lowered by Z
+    double up = 2, down = 0; // of Z
     double toolSeconds = 0, bladeOffset = 0, beam = 0.1;
     double eyeX = 0, eyeY = 0; // from the tool
     Point offset;              // of G-code: where its own zero lies from where programs count
@@ -39,7 +41,10 @@ struct DeviceSpec {
 
 class Device {
 public:
-    Device(const DeviceSpec& spec, Bed& bed, Link& link) : spec_(spec), bed_(bed), link_(link), motors_(spec.limits) {}
+    Device(const DeviceSpec& spec, Bed& bed, Link& link) : spec_(spec), bed_(bed), link_(link), motors_(spec.limits)
+    {
+        motors_.putZ(spec.byHeight ? spec.up : 0);
+    }
     virtual ~Device() = default;
     void serve(const std::atomic<bool>& over);
     // What it did: every cut, and how far it is from the lines it should lie on, where those are known; JSON.
@@ -51,6 +56,8 @@ protected:
     virtual bool take(const std::string& bytes) = 0;
     // Of what was taken, one line; false: it waits for room, or for the motors to stop, or there is none. Sets `waits_`.
     virtual bool tryLine() = 0;
+    // Switched off and on again.
+    virtual void beginAnew() {}
 
     // Into the buffer, where there is room.
     void keep(char c, std::size_t size)
@@ -80,11 +87,14 @@ protected:
     bool stalled_ = false;
     double clock_ = 0; // seconds since it was reset
     Point target_;
+    Point moved_; // what it takes for its zero, from where it had that, since it began anew
     bool down_ = false; // the tool
+    bool onlyMoving_ = false; // a beam that burns only while it moves (M4)
 
 private:
     void obey(const std::string& request);
     void moved(Point counted, double power);
+    void lowerByHeight();
     void burnt(Point from, Point to, double power);
     void setOff(const Fault& fault);
     bool garbles_ = false;

@@ -16,7 +16,7 @@ constexpr std::size_t bufferSize = 128; // characters, as small controllers have
 constexpr int noWord = 1, badNumber = 2, noSuchRequest = 3, locked = 9, jogTooFar = 15, noFeed = 22, unknownWord = 20, noSuchArc = 33;
 constexpr int softLimit = 2, lostInMotion = 3, probeUntouched = 5;
 
-std::string places(Point p) { return plainNumber(p.x, 3) + "," + plainNumber(p.y, 3) + ",0.000"; }
+std::string places(Point p, double z = 0) { return plainNumber(p.x, 3) + "," + plainNumber(p.y, 3) + "," + plainNumber(z, 3); }
 std::string refusedWith(int number) { return "error:" + std::to_string(number); }
 
 } // namespace
@@ -92,8 +92,11 @@ void GcodeDevice::reset()
 {
     alarm_ = !motors_.idle() && !motors_.still(); // where it is, is no longer sure
     motors_.drop();
-    tool(false, 0);
+    // A spindle or a beam stops; Z stays where it is.
+    if (!spec_.byHeight)
+        tool(false, 0);
     target_ = motors_.at();
+    targetZ_ = motors_.z();
     buffer_.clear();
     waits_ = jogging_ = stalled_ = false;
     asked_ = 0;
@@ -102,6 +105,31 @@ void GcodeDevice::reset()
     absolute_ = true;
     unit_ = 1;
     motors_.finished(0);
+    greet();
+}
+
+// As after it was switched off and on: where it stands it takes for its zero, and of what it had it knows nothing.
+void GcodeDevice::beginAnew()
+{
+    motors_.drop();
+    if (!spec_.byHeight)
+        tool(false, 0);
+    moved_ = moved_ + motors_.at();
+    motors_.put({});
+    target_ = {};
+    targetZ_ = motors_.z();
+    buffer_.clear();
+    waits_ = jogging_ = alarm_ = false;
+    asked_ = 0;
+    motion_ = 0;
+    absolute_ = true;
+    unit_ = 1;
+    motors_.finished(0);
+    greet();
+}
+
+void GcodeDevice::greet()
+{
     link_.write(std::string("\r\nYokai stand-in ") + YOKAI_VERSION + " ['$' for help]\r\n" + (alarm_ ? "ALARM:" + std::to_string(lostInMotion) + "\r\n" : ""));
 }
 
@@ -127,7 +155,7 @@ std::string GcodeDevice::status()
 {
     const std::map<State, const char*> names = {
         {State::Idle, "Idle"}, {State::Run, "Run"}, {State::Hold, motors_.still() ? "Hold:0" : "Hold:1"}, {State::Jog, "Jog"}, {State::Alarm, "Alarm"}};
-    return "<" + std::string(names.at(state())) + "|MPos:" + places(motors_.at() + spec_.offset) + "|Bf:" + std::to_string(motors_.free()) + "," +
+    return "<" + std::string(names.at(state())) + "|MPos:" + places(motors_.at() + spec_.offset, motors_.z()) + "|Bf:" + std::to_string(motors_.free()) + "," +
            std::to_string(bufferSize - buffer_.size()) + (motors_.lastLine() > 0 ? "|Ln:" + std::to_string(motors_.lastLine()) : "") +
            "|FS:" + plainNumber(motors_.speed() * 60, 0) + "," + plainNumber(down_ ? power_ : 0, 0) + offsetNow() + ">";
 }
@@ -171,7 +199,12 @@ std::string GcodeDevice::answer(const std::string& line)
         if (line == "$H") { // to its corner, which it finds with switches
             clock_ += norm(motors_.at()) / spec_.limits.topSpeed;
             motors_.put({});
-            target_ = {};
+            target_ = moved_ = {};
+            if (spec_.byHeight) { // Z first
+                motors_.putZ(spec_.up);
+                targetZ_ = spec_.up;
+                tool(false, 0);
+            }
         }
         return "ok";
     }
@@ -206,7 +239,7 @@ std::string GcodeDevice::jog(const std::string& line)
     if (!reaches(to))
         return refusedWith(jogTooFar);
     jogging_ = true;
-    Block block{target_, to, {}, 0, std::min(speed, spec_.limits.topSpeed)};
+    Block block{target_, to, {}, targetZ_, targetZ_, 0, std::min(speed, spec_.limits.topSpeed)};
     target_ = to;
     if (block.length() > 0)
         motors_.add(block);
@@ -260,14 +293,17 @@ std::string GcodeDevice::words(const std::string& line)
     }
     if (motion >= 0)
         motion_ = motion;
-    if (value.contains('Z') && (motion_ == 0 || motion_ == 1) && !value.contains('X'))
-        tool(value['Z'] <= 0 && motion_ == 1, spec_.powerMost);
+    if (toolWord >= 0)
+        onlyMoving_ = toolWord == 4;
     // What does not move is done at once, if nothing before it is still under way.
-    if (value.contains('N') && motors_.idle() && !value.contains('X') && !value.contains('Y'))
+    if (value.contains('N') && motors_.idle() && !value.contains('X') && !value.contains('Y') && !value.contains('Z'))
         motors_.finished(int(value['N']));
-    if (!value.contains('X') && !value.contains('Y'))
+    if (!value.contains('X') && !value.contains('Y') && !value.contains('Z'))
         return "ok";
     Point to = target_;
+    const double fromZ = targetZ_;
+    if (value.contains('Z'))
+        targetZ_ = value['Z'] * unit_ + (absolute_ ? 0 : targetZ_);
     if (value.contains('X'))
         to.x = value['X'] * unit_ + (absolute_ ? 0 : target_.x);
     if (value.contains('Y'))
@@ -280,7 +316,7 @@ std::string GcodeDevice::words(const std::string& line)
         return feed_ > 0 ? probe(to, probing > 38.4, feed_) : refusedWith(noFeed);
     if (motion_ != 0 && !(feed_ > 0))
         return refusedWith(noFeed);
-    Block block{target_, to, {}, 0, motion_ == 0 ? spec_.limits.topSpeed : std::min(feed_, spec_.limits.topSpeed)};
+    Block block{target_, to, {}, fromZ, targetZ_, 0, motion_ == 0 ? spec_.limits.topSpeed : std::min(feed_, spec_.limits.topSpeed)};
     if (motion_ >= 2) {
         block.centre = target_ + Point{value['I'], value['J']} * unit_;
         const double r = distance(target_, block.centre), off = std::abs(distance(to, block.centre) - r);

@@ -20,6 +20,8 @@ private:
     std::string probe(Point to, bool away, double speed);
     std::string jog(const std::string& line);
     void reset();
+    void beginAnew() override;
+    void greet();
     std::string status();
     std::string offsetNow();
     State state() const;
@@ -28,6 +30,7 @@ private:
     int asked_ = 0; // for its state
     // Of the words: what holds until it is said otherwise.
     int motion_ = 0;
+    double targetZ_ = motors_.z();
     double feed_ = 0, unit_ = 1, power_ = 0;
     bool absolute_ = true;
     bool scans_ = false; // power is said with the moves

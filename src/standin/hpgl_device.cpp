@@ -129,7 +129,7 @@ std::string HpglDevice::word(const std::string& name, const std::vector<double>&
 void HpglDevice::go(Point to)
 {
     const double top = spec_.limits.topSpeed;
-    Block block{target_, to, {}, 0, down_ && speed_ > 0 ? std::min(speed_, top) : top};
+    Block block{target_, to, {}, 0, 0, 0, down_ && speed_ > 0 ? std::min(speed_, top) : top};
     target_ = to;
     if (block.length() > 0)
         motors_.add(block);

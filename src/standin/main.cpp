@@ -37,7 +37,7 @@ constexpr const char* help = "yokai-standin [OPTION=VALUE...]\n\n"
                              "  --pace=N                  times as fast as life; 0: as fast as can be (0)\n"
                              "  --report=FILE.json        what it did, and where every cut lies on the bed and on the sheet: written at its end\n"
                              "  --picture=FILE.png        the cut sheet, written at its end\n"
-                             "  --fault=KIND@LINE[:X[,Y]] link, garble, stall or slip after so many lines; X: seconds, or mm with Y; again for more\n"
+                             "  --fault=KIND@LINE[:X[,Y]] link, garble, stall, slip or anew (switched off and on) after so many lines; X: seconds, or mm with Y; again for more\n"
                              "  --help, --version\n";
 
 std::vector<double> figures(const std::string& text)
@@ -56,7 +56,7 @@ std::vector<double> figures(const std::string& text)
 
 Fault faultOf(const std::string& text)
 {
-    static const std::pair<const char*, FaultKind> kinds[] = {{"link", FaultKind::Link}, {"garble", FaultKind::Garble}, {"stall", FaultKind::Stall}, {"slip", FaultKind::Slip}};
+    static const std::pair<const char*, FaultKind> kinds[] = {{"link", FaultKind::Link}, {"garble", FaultKind::Garble}, {"stall", FaultKind::Stall}, {"slip", FaultKind::Slip}, {"anew", FaultKind::Anew}};
     const std::size_t at = text.find('@'), colon = text.find(':');
     for (const auto& [name, kind] : kinds)
         if (at != std::string::npos && text.substr(0, at) == name) {
@@ -68,7 +68,7 @@ Fault faultOf(const std::string& text)
             }
             return fault;
         }
-    throw Error(ErrorKind::Usage, "'{}' is no fault; write link, garble, stall or slip, as slip@300:0.5,0", text);
+    throw Error(ErrorKind::Usage, "'{}' is no fault; write link, garble, stall, slip or anew, as slip@300:0.5,0", text);
 }
 
 struct Setting {
@@ -93,6 +93,9 @@ Setting setUp(int argc, char** argv, Bed& bed)
             d.bedDepth = m.bed.depth.mm();
             d.toBed = m.bed.toMachine().inverse();
             d.limits = {m.motion.acceleration, m.motion.cornerDeviation.mm(), m.motion.topSpeed.mmPerSecond()};
+            d.byHeight = m.dialect == Dialect::Gcode && m.tool.by == ToolBy::Height;
+            d.up = m.tool.up.mm();
+            d.down = m.tool.down.mm();
             d.toolSeconds = m.motion.toolSeconds;
             d.bladeOffset = m.tool.bladeOffset.mm();
             d.powerMost = m.tool.powerMost;

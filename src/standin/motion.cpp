@@ -5,7 +5,7 @@ namespace yokai::standin {
 Point Block::at(double along) const
 {
     if (sweep == 0) {
-        const double l = distance(from, to);
+        const double l = length();
         return l > 0 ? mix(from, to, std::min(1.0, along / l)) : to;
     }
     return centre + Affine::turn(sweep * std::min(1.0, along / length()))(from - centre);
@@ -27,7 +27,9 @@ void Motors::add(Block block)
         q.most = std::min(q.most, limits_.acceleration * distance(block.from, block.centre));
     if (!queue_.empty()) {
         const Queued& before = queue_.back();
-        const double straight = dot(before.block.heading(before.block.length()), block.heading(0)); // 1: straight on
+        // Along Z it begins and ends at rest beside a move along the bed.
+        const bool alongZ = distance(block.from, block.to) == 0 || distance(before.block.from, before.block.to) == 0;
+        const double straight = alongZ ? -1 : dot(before.block.heading(before.block.length()), block.heading(0)); // 1: straight on
         const double half = std::sqrt(std::max(0.0, (1 + straight) / 2));
         q.entryMost = std::min(before.most, q.most);
         if (half < 0.9999999)
@@ -68,6 +70,7 @@ double Motors::step(double seconds, const std::function<void(Point, double)>& mo
             took -= way > 0 ? slice * (way - left) / way : 0;
             way = left;
             at_ = q.block.to;
+            z_ = q.block.toZ;
             if (q.block.line > 0)
                 lastLine_ = q.block.line;
             along_ = 0;
@@ -77,6 +80,7 @@ double Motors::step(double seconds, const std::function<void(Point, double)>& mo
         } else {
             along_ += way;
             at_ = q.block.at(along_);
+            z_ = q.block.fromZ + (q.block.toZ - q.block.fromZ) * along_ / q.block.length();
         }
         moved(at_, power);
     }

@@ -6,6 +6,7 @@
 
 #include "base/geometry.h"
 
+#include <cmath>
 #include <deque>
 #include <functional>
 
@@ -17,11 +18,12 @@ struct Limits {
 
 struct Block {
     Point from, to, centre;
+    double fromZ = 0, toZ = 0;
     double sweep = 0; // radians about the centre, positive to the left; 0: straight
     double speed = 0; // asked for
     int line = 0;     // of the program; 0: none
     double power = -1; // of the tool along it, where a line says it with the move; below 0: as it is
-    double length() const { return sweep == 0 ? distance(from, to) : std::abs(sweep) * distance(from, centre); }
+    double length() const { return sweep == 0 ? std::hypot(distance(from, to), toZ - fromZ) : std::abs(sweep) * distance(from, centre); }
     Point at(double along) const;
     Point heading(double along) const;
 };
@@ -40,7 +42,9 @@ public:
     bool still() const { return speed_ == 0; }
     void drop(); // where it stands, at once
     Point at() const { return at_; }
+    double z() const { return z_; } // as queued moves have brought it there, no sooner
     void put(Point at) { at_ = at; }
+    void putZ(double z) { z_ = z; }
     double speed() const { return speed_; }
     int lastLine() const { return lastLine_; } // that was finished
     void finished(int line) { lastLine_ = line; }
@@ -56,6 +60,7 @@ private:
     Limits limits_;
     std::deque<Queued> queue_;
     Point at_;
+    double z_ = 0;
     double along_ = 0, speed_ = 0;
     bool held_ = false;
     int lastLine_ = 0;

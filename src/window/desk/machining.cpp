@@ -69,7 +69,7 @@ MachineLine& Machining::There::reach(const Asked& asked, const Work& work, const
         LinkSpec link = asked.machine().link;
         link.port = asked.port.toStdString();
         if (!line || !(line->link() == link) || line->dialect() != asked.machine().dialect)
-            line = std::make_unique<MachineLine>(link, asked.machine().dialect);
+            line = std::make_unique<MachineLine>(link, asked.machine());
         if (asked.shown)
             order = orderOf(asked.shown->job, asked.shown->derived, asked.sheet, work);
         return *line;
@@ -80,7 +80,7 @@ MachineLine& Machining::There::reach(const Asked& asked, const Work& work, const
         line.reset();
         bed.reset();
         bed = std::make_unique<TestBed>(asked.shown->job, asked.shown->derived, asked.sheet, standInProgram(), work);
-        line = std::make_unique<MachineLine>(bed->link(), machineOf(bed->order()).dialect);
+        line = std::make_unique<MachineLine>(bed->link(), machineOf(bed->order()));
         laid = asked.shown->job;
         sheet = asked.sheet;
         seen(bed->picture(*line, work));

@@ -104,7 +104,10 @@ void Machining::moveHead(SerialMachine& there, const Machine& machine, Jogs& jog
         there.jogTo(toMachine(to = onBed(to)), speed, work);
         return to;
     };
-    Point goal = look().at;
+    const Head begins = look();
+    if (begins.state != MachineState::Alarm)
+        there.raiseTool(work);
+    Point goal = begins.at;
     for (;;) {
         std::vector<Point> steps;
         std::optional<Point> to, towards;

@@ -132,7 +132,7 @@ TestBed::TestBed(const Job& job, const Derived& derived, int sheet, const QStrin
     if (s.trueTime)
         options << QStringLiteral("--pace=1");
     there_ = std::make_unique<StandIn>(standIn, options);
-    MachineLine line(link(), plan.machine->dialect);
+    MachineLine line(link(), *plan.machine);
     SerialMachine& machine = line.reached(work);
     machine.ask(QStringLiteral("$YASKEW=%1,%2,%3,%4,%5,%6,%7").arg(s.stretchX, 0, 'f', 6).arg(s.stretchY, 0, 'f', 6).arg(s.turn, 0, 'f', 6).arg(s.skew, 0, 'f', 6).arg(s.shiftX.mm() + plan.sheetX.mm(), 0, 'f', 4).arg(s.shiftY.mm() + plan.sheetY.mm(), 0, 'f', 4).arg(s.swell.mm(), 0, 'f', 4), work);
     machine.ask(QStringLiteral("$YSHEET=") + printFile, work, 120'000);
@@ -182,7 +182,7 @@ TestCutResult runTestCut(const Job& job, const Derived& derived, int sheet, cons
     CutControl control;
     const CutDone done = cutOnMachine(bed.order(), bed.link(), control, {}, {work.stop, [&](double f, std::string_view what) { work.report(0.1 + 0.8 * f, what); }});
     work.report(0.92, "looking at the sheet");
-    MachineLine line(bed.link(), machineOf(bed.order()).dialect);
+    MachineLine line(bed.link(), machineOf(bed.order()));
     TestCutResult out = bed.landed(line, done, work);
     work.report(1, "done");
     return out;

@@ -3,6 +3,7 @@
 #include "base/length.h"
 
 #include <cmath>
+#include <utility>
 
 namespace yokai {
 
@@ -16,6 +17,7 @@ public:
         for (const char* line : {machine_.inches ? "G20" : "G21", "G17", "G90"})
             out_.lines.emplace_back(line);
         raise();
+        out_.raise = raisingOf(machine);
     }
     Program program(const Plan& plan)
     {
@@ -210,6 +212,16 @@ private:
 };
 
 } // namespace
+
+std::vector<std::string> raisingOf(const Machine& machine)
+{
+    if (machine.dialect == Dialect::Hpgl)
+        return {"PU;"};
+    if (machine.tool.by == ToolBy::Spindle)
+        return {"M5"};
+    const double up = machine.tool.up.mm();
+    return {machine.inches ? "G20" : "G21", "G90", "G0 Z" + plainNumber(machine.inches ? up / 25.4 : up, machine.inches ? 5 : 4)};
+}
 
 Program gcodeOf(const Plan& plan, Trial trial)
 {

@@ -14,6 +14,7 @@ public:
     {
         out_.dialect = Dialect::Hpgl;
         out_.lines.emplace_back("IN;");
+        out_.raise = {"PU;"};
     }
     std::string place(Point p) const
     {

@@ -16,7 +16,11 @@ struct Program {
     std::vector<std::size_t> done; // a run of the plan each: it is finished when so many lines are done,
     std::vector<double> doneBy;    // and so many seconds after the beginning
     double seconds = 0;            // all of it
+    std::vector<std::string> raise = {}; // what brings the tool up and the burn out, whatever was said before
 };
+
+// As Program::raise, of a machine.
+std::vector<std::string> raisingOf(const Machine& machine);
 
 // How a program is run to see where it will cut: on a laser with next to no power, of all others with the tool up.
 enum class Trial { No, Faint };

@@ -6,6 +6,7 @@
 #include <charconv>
 #include <cmath>
 #include <numbers>
+#include <utility>
 
 namespace yokai {
 
@@ -41,10 +42,11 @@ private:
 
 class Reader {
 public:
-    explicit Reader(const Program& program) : hpgl_(program.dialect == Dialect::Hpgl)
+    explicit Reader(const Program& program) : Reader(program.lines, program.dialect) {}
+    Reader(const std::vector<std::string>& lines, Dialect dialect) : hpgl_(dialect == Dialect::Hpgl)
     {
-        for (std::size_t k = 0; k < program.lines.size() && k < 4; ++k)
-            if (program.lines[k] == "G20")
+        for (std::size_t k = 0; k < lines.size() && k < 4; ++k)
+            if (lines[k] == "G20")
                 unit_ = 25.4;
     }
     Said operator()(const std::string& line) const { return hpgl_ ? ofHpgl(line) : ofGcode(line); }
@@ -204,6 +206,47 @@ std::optional<std::size_t> firstNotDone(const Program& program, std::size_t from
     return best.next;
 }
 
+Whereabouts::Whereabouts(const std::vector<std::string>& lines, Dialect dialect)
+{
+    const Reader said(lines, dialect);
+    std::optional<Point> place;
+    for (const std::string& line : lines) {
+        const Said s = said(line);
+        Way way;
+        if (s.to) {
+            way.fromAnywhere = !place;
+            way.box.add(*s.to);
+            if (place)
+                way.box.add(*place);
+            if (s.middle && place) { // all of its circle: more than it goes
+                const Point centre = *place + *s.middle;
+                const double r = norm(*s.middle);
+                way.box.add(centre + Point{r, r});
+                way.box.add(centre - Point{r, r});
+            }
+            place = s.to;
+        }
+        way.end = place;
+        ways_.push_back(way);
+    }
+}
+
+bool Whereabouts::mayBeAt(Point at, std::size_t from, std::size_t to, double slack) const
+{
+    Rect box = Rect::nothing();
+    if (from > 0 && from <= ways_.size() && ways_[from - 1].end)
+        box.add(*ways_[from - 1].end);
+    for (std::size_t k = from; k < std::min(to, ways_.size()); ++k) {
+        if (ways_[k].fromAnywhere)
+            return true;
+        if (ways_[k].box.x0 <= ways_[k].box.x1)
+            box.add(ways_[k].box);
+    }
+    return !(box.x0 <= box.x1) || box.grown(slack).contains(at);
+}
+
+std::optional<Point> Whereabouts::after(std::size_t lines) const { return lines == 0 || lines > ways_.size() ? std::nullopt : ways_[lines - 1].end; }
+
 std::size_t pastNextMove(const Program& program, std::size_t line)
 {
     const Reader said(program);
@@ -243,6 +286,8 @@ Rest restOf(const Program& program, std::size_t line, std::optional<Point> stood
     out.lines.insert(out.lines.end(), held.begin(), held.end());
     const std::optional<Point> at = stoodAt ? stoodAt : place;
     const auto figure = [&](double mm) { return hpgl ? std::to_string(std::lround(mm * hpglUnitsAMm)) : plainNumber(mm / said.unit(), 5); };
+    if (!hpgl) // of a plotter PU says it, with the way
+        out.lines.insert(out.lines.end(), program.raise.begin(), program.raise.end());
     if (at)
         out.lines.push_back(hpgl ? "PU" + figure(at->x) + "," + figure(at->y) + ";" : "G0 X" + figure(at->x) + " Y" + figure(at->y));
     if (tool.lowered())
