@@ -126,7 +126,10 @@ private slots:
         // The cut file itself goes the same way as the job.
         QCOMPARE(batch({"register", file("cut.svg"), "--measured", file("marks.json"), "--out", file("moved2.svg")}).code, 0);
         const CutFile moved2 = openCutFile(file("moved2.svg").toStdString());
-        QVERIFY(distance(moved2.drawing.cuts[3].path.start, moved.drawing.cuts[3].path.start) < 0.01);
+        // Copies of a cut file are told by what lies in what, those of a job by the job: the same lines, if not one after another.
+        QCOMPARE(moved2.drawing.cuts.size(), moved.drawing.cuts.size());
+        for (const CutItem& item : moved.drawing.cuts)
+            QVERIFY(std::any_of(moved2.drawing.cuts.begin(), moved2.drawing.cuts.end(), [&](const CutItem& other) { return distance(item.path.start, other.path.start) < 0.01; }));
         const Ran plan = batch({"plan", YOKAI_DEMO_JOB, "--measured", file("marks.json"), "--machine", "Reed", "--material", "Paper", "--out",
                                 file("cut.gcode"), "--out", file("cut.plt"), "--report", "-"});
         QCOMPARE(plan.code, 0);

@@ -144,6 +144,16 @@ private slots:
             for (std::size_t i = 0; i < right.size(); ++i)
                 QVERIFY(mended[i].measured == right[i].measured);
         }
+        // The corners of a sheet that lies upright, read in the order of one that lies half turned: all five say what four would deny.
+        auto halfTurned = marksThrough(print, {{12, 12}, {198, 12}, {198, 285}, {12, 285}, {86, 53}});
+        std::swap(halfTurned[0].measured, halfTurned[2].measured);
+        std::swap(halfTurned[1].measured, halfTurned[3].measured);
+        const Fit upright = fitMarks(halfTurned);
+        QVERIFY(upright.leftOut.empty() && !upright.order.empty() && std::abs(upright.turn) < 2);
+        QVERIFY(distance(upright(Point{50, 50}), print(Point{50, 50})) < 1e-6);
+        // Three marks of a print that is stretched as printers do.
+        const Fit three = fitMarks(marksThrough(Affine::scale(1.004, 1.003), {{12, 12}, {198, 12}, {198, 285}}));
+        QVERIFY(three.model == FitModel::Scaled && three.worst < 0.3);
         const Affine half = Affine::move(210, 297) * Affine::turn(std::numbers::pi) * print;
         QVERIFY(std::abs(std::abs(fitMarks(marksThrough(half)).turn) - 180) < 2); // loaded half turned, and measured as numbered
         auto four = marksThrough(print, {{12, 12}, {198, 12}, {198, 285}, {12, 285}});
@@ -165,36 +175,43 @@ private slots:
         QVERIFY(reason(marksThrough(Affine::scale(1.04, 1.04))).contains("% of its size"));
     }
 
-    // What is expected holds for 95 of 100 sheets at their corners, and is not much more than that; with four marks read to 0.05 mm, cuts
-    // within them stay under 0.1 mm on as many sheets where the print is only moved and turned.
+    // What is expected holds for 95 of 100 sheets wherever on them, and is not much more than that, of four marks as of eight; with four
+    // marks read to 0.05 mm, cuts within them stay under 0.1 mm on as many sheets where the print is only moved and turned.
     void expectationsHold()
     {
         std::mt19937 random(8);
         std::normal_distribution<double> stray(0, 0.05);
-        for (const FitModel model : {FitModel::Rigid, FitModel::Scaled, FitModel::Affine}) {
-            int held = 0, near = 0;
-            double expected = 0;
-            std::vector<double> errors;
-            constexpr int sheets = 2000;
-            for (int n = 0; n < sheets; ++n) {
-                const Affine print = Affine::move(double(random() % 100) / 30, 1) * Affine::turn(double(random() % 100) / 5000);
-                auto marks = marksThrough(print, {{12, 12}, {198, 12}, {198, 285}, {12, 285}});
-                for (MarkPair& m : marks)
-                    m.measured = m.measured + Point{stray(random), stray(random)};
-                const Fit fit = fitMarks(marks, model, 1, 0.05);
-                const double at = distance(fit(Point{12, 12}), print(Point{12, 12}));
-                held += at <= fit.expected;
-                errors.push_back(at);
-                expected += fit.expected / sheets;
-                double worst = 0;
-                for (const Point p : {Point{20, 20}, Point{190, 20}, Point{190, 277}, Point{20, 277}, Point{105, 148}})
-                    worst = std::max(worst, distance(fit(p), print(p)));
-                near += worst < 0.1;
+        const std::vector<Point> corners = {{12, 12}, {198, 12}, {198, 285}, {12, 285}};
+        std::vector<Point> eight = corners;
+        for (std::size_t k = 0; k < 4; ++k)
+            eight.push_back(mix(corners[k], corners[(k + 1) % 4], 0.5));
+        for (const std::vector<Point>& design : {corners, eight})
+            for (const FitModel model : {FitModel::Rigid, FitModel::Scaled, FitModel::Affine}) {
+                int held = 0, near = 0;
+                double expected = 0;
+                std::vector<double> errors;
+                constexpr int sheets = 2000;
+                for (int n = 0; n < sheets; ++n) {
+                    const Affine print = Affine::move(double(random() % 100) / 30, 1) * Affine::turn(double(random() % 100) / 5000);
+                    auto marks = marksThrough(print, design);
+                    for (MarkPair& m : marks)
+                        m.measured = m.measured + Point{stray(random), stray(random)};
+                    const Fit fit = fitMarks(marks, model, 1, 0.05);
+                    double at = 0;
+                    for (const Point p : corners)
+                        at = std::max(at, distance(fit(p), print(p)));
+                    held += at <= fit.expected;
+                    errors.push_back(at);
+                    expected += fit.expected / sheets;
+                    double worst = 0;
+                    for (const Point p : {Point{20, 20}, Point{190, 20}, Point{190, 277}, Point{20, 277}, Point{105, 148}})
+                        worst = std::max(worst, distance(fit(p), print(p)));
+                    near += worst < 0.1;
+                }
+                std::nth_element(errors.begin(), errors.begin() + sheets * 95 / 100, errors.end());
+                QVERIFY2(held > 0.94 * sheets && expected < 1.35 * errors[sheets * 95 / 100], qPrintable(QString("%1: held %2, expects %3, 95 %: %4").arg(name(model)).arg(held).arg(expected).arg(errors[sheets * 95 / 100])));
+                QVERIFY2(near > 0.95 * sheets || model == FitModel::Affine, qPrintable(QString("%1: %2").arg(name(model)).arg(near)));
             }
-            std::nth_element(errors.begin(), errors.begin() + sheets * 95 / 100, errors.end());
-            QVERIFY2(held > 0.945 * sheets && expected < 1.45 * errors[sheets * 95 / 100], qPrintable(QString("%1: held %2, expects %3, 95 %: %4").arg(name(model)).arg(held).arg(expected).arg(errors[sheets * 95 / 100])));
-            QVERIFY2(near > 0.95 * sheets || model == FitModel::Affine, qPrintable(QString("%1: %2").arg(name(model)).arg(near)));
-        }
     }
 
     // A roll that creeps and sways as it is drawn through: bands of marks follow it, and it is smooth between; a band read wrong shows.

@@ -50,6 +50,8 @@ public:
     void goOn(CutControl& control, const SerialMachine::Watch& watch, const Work& work, double patienceSeconds = 20);
     // Whether what was kept is of this program, unfinished, and known to be so far.
     bool canGoOn() const;
+    // Whether it was stopped before any line of the program was sent.
+    bool nothingBegun() const { return sent_ == 0; }
     // Whether, after a stop, it is known to the place what is left.
     bool knowsWhatIsLeft() const { return stood_.has_value(); }
 

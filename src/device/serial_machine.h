@@ -102,9 +102,9 @@ public:
     // its language has no word for holding, it is stopped and this returns before the end. One that falls silent is held. `progress` is right however
     // it ends. Throws Error(Device), PositionLost, LinkLost, or Cancelled.
     struct Watch {
-        std::function<void(std::size_t)> sending;
         std::function<void(const Streamed&)> told;
         std::function<void(const MachineStatus&)> seen;
+        std::function<void(std::size_t)> sending = {};
     };
     virtual void stream(const Rest& lines, std::size_t number, CutControl& control, Streamed& progress, const Watch& watch, const Work& work) = 0;
 

@@ -1,3 +1,5 @@
+#include "desk/machining.h"
+#include "ending.h"
 #include "main_window.h"
 #include "theme/theme.h"
 
@@ -19,6 +21,10 @@ int main(int argc, char** argv)
     parser.process(app);
     yokai::theme::install(app);
     yokai::MainWindow window;
+    yokai::Ending ending;
+    QObject::connect(&ending, &yokai::Ending::told, &window, &yokai::MainWindow::endNow);
+    // At the end of a session the machine is stopped before anything is asked.
+    QObject::connect(&app, &QGuiApplication::commitDataRequest, &window, [&] { window.desk().machining().stop(); });
     window.show();
     QTimer::singleShot(0, &window, [&] {
         window.offerMachine();

@@ -32,6 +32,7 @@
 #include <QSettings>
 #include <QTimer>
 #include <QVBoxLayout>
+#include <QElapsedTimer>
 
 namespace yokai {
 
@@ -155,9 +156,15 @@ void MainWindow::makeMachines()
         const auto usual = edits::usualMachine();
         const auto add = [&](const QString& title, const QString& name) {
             QAction* action = machines_->addAction(title, this, [this, name] {
+                const bool first = !edits::isMachineKnown();
                 edits::noteMachine(name);
-                if (desk_->job().pieces.empty())
-                    desk_->start(freshJob(), {});
+                // The first question is asked of what is being done: its answer is the open job's, too.
+                if (first || (desk_->job().pieces.empty() && !desk_->modified())) {
+                    QString doubt;
+                    desk_->edit(tr("choose the machine"), [&](Job& job) { doubt = edits::putMachine(job, edits::usualMachine()); });
+                    if (!doubt.isEmpty())
+                        desk_->say(doubt, Severity::Warning);
+                }
             });
             action->setCheckable(true);
             action->setChecked(usual ? text(usual->name) == name : name.isEmpty());
@@ -234,6 +241,18 @@ std::vector<Command> MainWindow::commandTable()
              QSettings().setValue("dark", theme::isDark());
          },
          {}},
+        {"cut", tr("Cut"), {Qt::CTRL | Qt::Key_Return, Qt::CTRL | Qt::Key_Enter}, [this] {
+             // The first press goes where it is seen what will be cut.
+             if (desk_->station() != Station::Cut)
+                 return desk_->setStation(Station::Cut);
+             if (auto* run = findChild<QPushButton*>(QStringLiteral("cut-run")); run && run->isVisible() && run->isEnabled())
+                 run->click();
+         }, any},
+        {"hold", tr("Hold the machine, or let it go on"), {Qt::CTRL | Qt::SHIFT | Qt::Key_H}, [this] {
+             if (const auto& under = desk_->machining().onBed().under)
+                 desk_->machining().setHeld(!under->held);
+         }, [this] { return desk_->machining().onBed().under.has_value(); }, true, true},
+        {"stop", tr("Stop the machine"), {Qt::Key_Pause, Qt::CTRL | Qt::Key_Period}, [this] { desk_->machining().stop(); }, [this] { return desk_->machining().busy(); }, true, true},
         {"keys", tr("Keys"), {Qt::Key_Question, Qt::Key_F1}, [this] { commands_->showKeys(this, keyHints()); }, {}, true, true},
         {"quit", tr("Quit"), {QKeySequence::Quit}, [this] { close(); }, {}},
     };
@@ -360,6 +379,21 @@ void MainWindow::offerLeftWork()
         if (answer == Open)
             return recovery_->takeUp(work); // what else is left comes with the next start
     }
+}
+
+void MainWindow::endNow(int signal)
+{
+    Machining& machining = desk_->machining();
+    machining.stop();
+    // The machine comes to rest within a second or two; a silent one is given up.
+    constexpr int patienceMs = 10'000;
+    QElapsedTimer waited;
+    for (waited.start(); machining.busy() && waited.elapsed() < patienceMs;)
+        QCoreApplication::processEvents(QEventLoop::ExcludeUserInputEvents | QEventLoop::WaitForMoreEvents, 50);
+    recovery_->leave();
+    leaving_ = true;
+    constexpr int signalled = 128; // as shells have it
+    QCoreApplication::exit(signalled + signal);
 }
 
 void MainWindow::closeEvent(QCloseEvent* event)

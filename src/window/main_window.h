@@ -31,6 +31,9 @@ public:
     Trail& trail() { return *trail_; }
     const Commands& commands() const { return *commands_; }
 
+    // Told to end by the system: the machine is stopped, what is not saved is kept, and nothing is asked.
+    void endNow(int signal);
+
 public slots:
     void choosePictures();
     void replacePicture();

@@ -333,6 +333,7 @@ Drawing drawPiece(const Job& job, const Piece& piece, const PieceResult& result,
 {
     Drawing drawing;
     drawing.title = piece.name;
+    drawing.alone = true;
     drawing.width = result.width;
     drawing.height = result.height;
     setUp(drawing, job);

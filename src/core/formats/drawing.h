@@ -48,6 +48,7 @@ struct DrawnLayer {
 
 struct Drawing {
     std::string title;
+    bool alone = false; // one piece; what it will lie on is not known
     double width = 0, height = 0;
     std::vector<DrawnPlate> white; // beneath the images
     std::vector<DrawnImage> images;

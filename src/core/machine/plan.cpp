@@ -90,6 +90,9 @@ private:
     // From the sheet, y down, to where the print has it on the bed.
     Path onBed(const Path& path) const;
     Point onBed(Point sheet) const;
+    Rect bedRect() const { return {0, 0, spec_.machine ? plan_.machine.bed.width.mm() : width_, spec_.machine ? plan_.machine.bed.depth.mm() : height_}; }
+    // How far an overscan may go on: no farther than the bed does.
+    double roomOnBed(Point from, Point along, double wanted) const;
     bool isBlade() const { return spec_.machine && plan_.machine.kind == MachineKind::Cutter; }
     void addTask(int item);
     void align(const Task& task, const Track& track);
@@ -223,13 +226,27 @@ void Planner::addEngraving(const EngraveItem& item)
     tasks_.push_back(std::move(task));
 }
 
+double Planner::roomOnBed(Point from, Point along, double wanted) const
+{
+    const Rect bed = bedRect();
+    double room = wanted;
+    const auto within = [&room](double at, double way, double least, double most) {
+        if (way != 0)
+            room = std::min(room, ((way > 0 ? most : least) - at) / way);
+    };
+    within(from.x, along.x, bed.x0, bed.x1);
+    within(from.y, along.y, bed.y0, bed.y1);
+    return std::max(0.0, room);
+}
+
 void Planner::engrave(const Task& task)
 {
     for (int pass = 0; pass < plan_.steps[std::size_t(task.step)].settings.passes; ++pass)
         for (std::size_t k = 0; k < task.scan->lines.size(); ++k) {
             const ScanLine& line = task.scan->lines[k];
-            const Point over = unit(line.to - line.from) * task.overscan;
-            plan_.runs.push_back({task.step, ToolRun::noItem, pass, Track{line.from - over, {{line.to + over, 0}}}, task.scan, k, 0.0});
+            const Point way = unit(line.to - line.from);
+            const Point before = way * -roomOnBed(line.from, way * -1, task.overscan), after = way * roomOnBed(line.to, way, task.overscan);
+            plan_.runs.push_back({task.step, ToolRun::noItem, pass, Track{line.from + before, {{line.to + after, 0}}}, task.scan, k, 0.0});
         }
 }
 
@@ -311,7 +328,7 @@ void Planner::align(const Task& task, const Track& track)
         if (item.path.closed && !item.path.segments.empty())
             pieces.push_back(onBed(item.path));
     const Polyline sheet = flatten(onBed(polygonPath(Polyline{{0, 0}, {width_, 0}, {width_, height_}, {0, height_}})), 0.1);
-    const Waste waste(pieces, crowded_, sheet, {0, 0, plan_.machine.bed.width.mm(), plan_.machine.bed.depth.mm()});
+    const Waste waste(pieces, crowded_, sheet, bedRect());
     heading_ = tangentOn(track.start, track.arcs.front(), 0);
     if (auto found = waste.alignment(track.start, heading_, inLine * offset)) {
         plan_.runs.push_back({task.step, ToolRun::noItem, 0, std::move(*found)});
@@ -410,7 +427,7 @@ void Planner::measure()
     }
     plan_.seconds += travel(home_).second;
     plan_.bedIsSheet = !spec_.machine;
-    const double width = spec_.machine ? machine.bed.width.mm() : width_, depth = spec_.machine ? machine.bed.depth.mm() : height_;
+    const double width = bedRect().x1, depth = bedRect().y1;
     if (plan_.runs.empty())
         return;
     const double past[] = {-plan_.box.x0, plan_.box.x1 - width, -plan_.box.y0, plan_.box.y1 - depth};

@@ -88,7 +88,14 @@ double unexplained(const Fit& fit, std::size_t marks)
     return free > 0 ? fit.rms * std::sqrt(2 * double(marks) / free) : std::numeric_limits<double>::infinity();
 }
 
-Fit simplest(std::span<const MarkPair> marks)
+// What printers do by themselves (common practice): three marks, none of which another proves, are taken to say no more.
+bool isUsualStretch(const Fit& fit)
+{
+    constexpr double most = 0.01;
+    return std::abs(fit.scaleX - 1) <= most && std::abs(fit.scaleY - 1) <= most;
+}
+
+Fit simplest(std::span<const MarkPair> marks, double mostResidual)
 {
     checkMarks(marks, FitModel::Rigid);
     Fit best = solve(marks, FitModel::Rigid);
@@ -98,7 +105,9 @@ Fit simplest(std::span<const MarkPair> marks)
         if (spare(richer, marks.size()) < 2 || left <= readingNoise)
             break;
         try {
-            if (Fit fit = solve(marks, richer); unexplained(fit, marks.size()) < left / 2)
+            Fit fit = solve(marks, richer);
+            // It explains much more, or it alone explains enough.
+            if (unexplained(fit, marks.size()) < left / 2 || (best.worst > mostResidual && fit.worst <= mostResidual && isUsualStretch(fit)))
                 best = std::move(fit);
         } catch (const Error&) {
             break;
@@ -107,10 +116,10 @@ Fit simplest(std::span<const MarkPair> marks)
     return best;
 }
 
-Fit fitOf(std::span<const MarkPair> marks, FitModel model) { return model == FitModel::Auto ? simplest(marks) : solve(marks, model); }
+Fit fitOf(std::span<const MarkPair> marks, FitModel model, double mostResidual) { return model == FitModel::Auto ? simplest(marks, mostResidual) : solve(marks, model); }
 
 // The one mark without which all others agree, if leaving out no other does as well.
-std::optional<Fit> withoutOne(std::span<const MarkPair> marks, FitModel model, double worst)
+std::optional<Fit> withoutOne(std::span<const MarkPair> marks, FitModel model, double worst, double mostResidual)
 {
     constexpr double agreeing = 0.06; // mm: marks read well lie within this of a right fit
     constexpr double clearer = 3;     // times: how much worse it must be to leave out another instead
@@ -123,7 +132,7 @@ std::optional<Fit> withoutOne(std::span<const MarkPair> marks, FitModel model, d
         std::vector<MarkPair> rest(marks.begin(), marks.end());
         rest.erase(rest.begin() + std::ptrdiff_t(j));
         try {
-            if (Fit fit = fitOf(rest, model); spare(fit.model, rest.size()) >= 2)
+            if (Fit fit = fitOf(rest, model, mostResidual); spare(fit.model, rest.size()) >= 2)
                 tried.push_back({std::move(fit), int(j)});
         } catch (const Error&) {
             // these alone make no fit
@@ -143,10 +152,10 @@ std::optional<Fit> withoutOne(std::span<const MarkPair> marks, FitModel model, d
 
 Fit fitAsGiven(std::span<const MarkPair> marks, FitModel model, double mostResidual)
 {
-    Fit fit = fitOf(marks, model);
+    Fit fit = fitOf(marks, model, mostResidual);
     // A bad mark shows long before it is past the limit: it pulls the fit towards itself.
     if (fit.worst > mostResidual / 3)
-        if (auto without = withoutOne(marks, model, fit.worst))
+        if (auto without = withoutOne(marks, model, fit.worst, mostResidual))
             fit = std::move(*without);
     requirePlausible(fit.map, marks);
     return fit;
@@ -246,7 +255,8 @@ Fit fitMarks(std::span<const MarkPair> marks, FitModel model, double mostResidua
         if (fit.worst > mostResidual)
             if (Fit bent = fit; addBend(bent, marks), bent.worst <= mostResidual)
                 fit = std::move(bent);
-        if (fit.worst > mostResidual && mayBeReordered(marks, mostResidual))
+        // An order that explains all marks is likelier than a mark that does not belong.
+        if ((fit.worst > mostResidual || !fit.leftOut.empty()) && mayBeReordered(marks, mostResidual))
             if (auto other = inAnotherOrder(marks, model, mostResidual))
                 fit = std::move(*other);
     } catch (const Error&) {

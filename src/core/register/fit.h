@@ -58,7 +58,7 @@ struct Fit {
     std::vector<int> leftOut;      // marks that do not belong, which the others prove
     std::vector<int> order;        // which of the measured is each mark, where they came in another order; else empty
     double rms = 0, worst = 0;     // of the marks that count
-    double expected = 0;           // mm: 95 of 100 cuts lie nearer than this at the worst corner of the marks' box
+    double expected = 0;           // mm: 95 of 100 cuts lie nearer than this wherever in the marks' box
     Point operator()(Point design) const { return map(design) + bend(design); }
     Path operator()(const Path& path) const;
 };
@@ -76,7 +76,7 @@ constexpr double usualReading = 0.03; // mm: the deviation of one reading of a m
 // of freedom) and that is over 0.02 mm; never projective. A mark that does not belong is
 // left out when the others agree without it and with no other left out; two are not
 // looked for. Marks measured in another order are put in theirs where one order alone explains
-// them, or where the explanations are turns of one another: then the least turn is taken. Marks in
+// them all, rather than that one is left out, or where the explanations are turns of one another: then the least turn is taken. Marks in
 // three bands or more bend with the sheet where a plain map leaves too much. Throws Error(Fit) for
 // too few marks, marks that coincide or lie on one line, values that are not finite, maps that
 // mirror, and for scales, skews and stretches beyond what printers and sheets do.
@@ -85,7 +85,7 @@ Fit fitMarks(std::span<const MarkPair> marks, FitModel model = FitModel::Auto, d
 // As they belong together, where they had been measured in another order.
 std::vector<MarkPair> inOrder(std::span<const MarkPair> marks, const Fit& fit);
 
-// The error to expect anywhere in a box, at 95 %: from what the marks leave unexplained and from how well a mark can be read.
+// The error to expect at the worst place of a box, at 95 %: from what the marks leave unexplained and from how well a mark can be read.
 double expectedError(const Fit& fit, std::span<const MarkPair> marks, const Rect& over, double reading = usualReading);
 
 // Throws Error(Fit) naming the worst mark when a residual that counts is over the limit.

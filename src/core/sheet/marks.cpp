@@ -175,7 +175,7 @@ std::vector<DoubtedMark> doubtsOf(const SheetSpec& spec, const std::vector<Mark>
     for (const Mark& m : marks)
         off = std::max(off, std::abs(cross(along, m.centre - ends.first)));
     constexpr double breadth = 0.1; // of their length: less, and the turn across them is a guess
-    if (off < breadth * farthest)
+    if (marks.size() > 2 && off < breadth * farthest) // two are always in a line
         out.push_back({MarkDoubt::InLine, ends.first, off, breadth * farthest});
     constexpr int enough = 4; // for size and turn with one to spare
     if (int(marks.size()) < enough)

@@ -56,7 +56,10 @@ void paintBed(QPainter& painter, const BenchState& state, const View& view)
     // The sheet's own view to the screen, by where it lies.
     const double height = state.shown->derived.sheet.height;
     painter.save();
-    painter.setWorldTransform(view.transform().inverted() * QTransform(1, 0, 0, -1, 0, height) * ontoBed(state) * QTransform::fromScale(1, -1) * view.transform(), true);
+    // Where the cut is mirrored the print lies so, too: in the file, or turned over.
+    const SheetMirror mirror = state.shown->job.sheet.mirror;
+    const QTransform asItLies = mirror == SheetMirror::Both || mirror == SheetMirror::Cut ? QTransform(-1, 0, 0, 1, state.shown->derived.sheet.width, 0) : QTransform();
+    painter.setWorldTransform(view.transform().inverted() * asItLies * QTransform(1, 0, 0, -1, 0, height) * ontoBed(state) * QTransform::fromScale(1, -1) * view.transform(), true);
     paintPrinted(painter, state, view);
     painter.restore();
 }

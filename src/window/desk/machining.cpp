@@ -1,9 +1,13 @@
 #include "desk/machining_tasks.h"
 
+#include "formats/program/onto_print.h"
 #include "words.h"
 
+#include <QApplication>
 #include <QSerialPortInfo>
 #include <QSettings>
+#include <QWidget>
+#include <QWindow>
 
 #include <algorithm>
 
@@ -106,6 +110,10 @@ Machining::Machining(Desk& desk) : desk_(desk), there_(std::make_shared<There>()
     connect(&line_, &Background::changed, this, &Machining::changed);
     for (const auto signal : {&Desk::jobChanged, &Desk::shownChanged, &Desk::viewChanged})
         connect(&desk, signal, this, &Machining::look);
+    // A key that is held is let go in another window: whatever takes the focus ends a jog.
+    connect(qApp, &QApplication::focusChanged, this, &Machining::endJog);
+    connect(qApp, &QGuiApplication::focusWindowChanged, this, &Machining::endJog);
+    connect(qApp, &QGuiApplication::applicationStateChanged, this, &Machining::endJog);
     connect(&planner_, &Background::changed, this, &Machining::look); // what was asked for meanwhile is planned when it has ended
     lookForLeft();
 }
@@ -131,6 +139,7 @@ void Machining::setPort(const QString& port)
     }
     onBed_.head.reset();
     onBed_.picture.reset();
+    loading_ = loading();
     forgetMarks();
 }
 
@@ -147,14 +156,32 @@ QStringList Machining::ports() const
     return out;
 }
 
-// Whether it is another sheet now than that of which something is known.
+Machining::Loading Machining::loading() const
+{
+    const PlanSpec& plan = desk_.job().cut.plan;
+    return {desk_.sheet(), plan.machine, plan.sheetX, plan.sheetY, port_};
+}
+
+// Whether it is another sheet now than that of which something is known, or lies otherwise.
 void Machining::look()
 {
+    if (const Loading now = loading(); !(now == loading_)) {
+        loading_ = now;
+        if (onBed_.measured())
+            forgetMarks();
+    }
     const Shown* shown = desk_.shown();
+    if (!shown && (onBed_.planned || !onBed_.planProblem.isEmpty() || !onBed_.marks.empty())) { // another job: nothing that is known is of it
+        onBed_.planned.reset();
+        onBed_.planProblem.clear();
+        onBed_.marks.clear();
+        fit();
+        emit changed();
+    }
     if (!shown || !desk_.upToDate())
         return;
     std::vector<MarkSeen> marks;
-    for (const Mark& m : shown->derived.sheet.marks)
+    for (const Mark& m : cutMarksOf(shown->job, shown->derived))
         marks.push_back({{m.centre.x, shown->derived.sheet.height - m.centre.y}, {}});
     const bool same = std::equal(marks.begin(), marks.end(), onBed_.marks.begin(), onBed_.marks.end(),
                                  [](const MarkSeen& a, const MarkSeen& b) { return a.design == b.design; });
@@ -211,16 +238,23 @@ void Machining::plan()
     plannedSheet_ = desk_.sheet();
     const auto shown = desk_.sharedShown();
     auto made = std::make_shared<std::shared_ptr<const Planned>>();
+    auto problem = std::make_shared<QString>();
     planner_.start(
         {},
-        [shown, made, sheet = plannedSheet_](const Work& work) -> QString {
+        [shown, made, problem, sheet = plannedSheet_](const Work& work) -> QString {
             const CutOrder order = orderOf(shown->job, shown->derived, sheet, work);
-            *made = drawn(planOf(order.sheet.cuts, order.sheet.width, order.sheet.height, order.spec.plan, {}, work, order.sheet.engravings), {});
+            try {
+                *made = drawn(planOfSheet(order.sheet, order.spec.plan, {}, work), {});
+            } catch (const Error& e) { // said where the plan would stand
+                *problem = words(e);
+            }
             return {};
         },
-        [this, made, of = plannedOf_] {
-            if (of == desk_.revision())
+        [this, made, problem, of = plannedOf_] {
+            if (of == desk_.revision()) {
                 onBed_.planned = *made;
+                onBed_.planProblem = *problem;
+            }
             emit changed();
         });
 }
@@ -269,6 +303,7 @@ Machining::Asked Machining::asked(bool freshSheet)
 
 void Machining::start(const QString& what, const Asked& asked, std::function<QString(const Asked&, MachineLine&, const Work&)> task, std::function<void()> after)
 {
+    control_->hold = false; // one that was held and stopped is held no more
     line_.start(
         what,
         [this, asked, there = there_, task = std::move(task)](const Work& work) -> QString {

@@ -111,6 +111,16 @@ private:
     std::optional<LeftCut> left_;
     std::unique_ptr<QLockFile> lock_; // of the folder in which a cut is kept
     PatchSpec patchSpec_;
+    // What the marks and the fit are of: one sheet, laid once on one machine. Another, and they are forgotten.
+    struct Loading {
+        int sheet = 0;
+        std::optional<Machine> machine;
+        Length x, y;
+        QString port;
+        bool operator==(const Loading&) const = default;
+    };
+    Loading loading() const;
+    Loading loading_;
     Revision marksOf_ = 0, plannedOf_ = 0;
     int plannedSheet_ = -1;
     std::shared_ptr<There> there_;

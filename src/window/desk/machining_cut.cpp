@@ -137,6 +137,7 @@ void Machining::cut(std::function<bool(const QStringList& doubts)> sure)
     if (!mayCut())
         return;
     const CutSpec& spec = desk_.job().cut;
+    // On a port what was cut is forgotten when it is done (loading_); the simulator lays in a new sheet.
     if (spec.useFit && (!onBed_.fit || (port_.isEmpty() && sheetCut_))) {
         if (!onBed_.refusal.isEmpty() && onBed_.measured() && !sheetCut_)
             emit said(onBed_.refusal, int(Severity::Error));
@@ -145,10 +146,22 @@ void Machining::cut(std::function<bool(const QStringList& doubts)> sure)
         if (spec.marksBy != MarksBy::Eye || (!onBed_.refusal.isEmpty() && !sheetCut_))
             return;
         forgetMarks(); // they are found on the way
-    } else if (!onBed_.doubts.empty() && !sure(doubtWords()))
-        return;
+    } else if (!onBed_.doubts.empty()) {
+        const Revision of = desk_.revision();
+        const auto before = onBed_.pairs();
+        if (!sure(doubtWords()))
+            return;
+        // While it was asked the job, the sheet or the marks may have become others.
+        const auto now = onBed_.pairs();
+        const bool same = std::equal(before.begin(), before.end(), now.begin(), now.end(), [](const MarkPair& a, const MarkPair& b) { return a.design == b.design && a.measured == b.measured; });
+        if (of != desk_.revision() || !same || !onBed_.fit || !mayCut()) {
+            emit said(tr("The job changed meanwhile; look at it, and cut again."), int(Severity::Warning));
+            return;
+        }
+    }
     const Asked with = asked(true);
-    control_->hold = false;
+    if (!with.shown)
+        return;
     auto result = std::make_shared<TestCutResult>();
     auto done = std::make_shared<bool>(false);
     std::filesystem::path folder;
@@ -176,8 +189,11 @@ void Machining::cut(std::function<bool(const QStringList& doubts)> sure)
             CutRun run(line, program, folder.empty() ? folder : recordIn(folder));
             post([this] { sheetCut_ = true; });
             const QString stopped = stream(line, run, planned->plan.machine, program, planned, work);
-            if (!folder.empty() && (stopped.isEmpty() || !run.knowsWhatIsLeft()))
+            if (!folder.empty() && (stopped.isEmpty() || run.nothingBegun()))
                 forgetCut(folder);
+            // What is cut is cut: the next sheet lies otherwise.
+            if (stopped.isEmpty() && !asked.port.isEmpty())
+                post([this] { forgetMarks(); });
             if (!stopped.isEmpty())
                 post([this, planned, runs = run.runsDone(), all = program.done.size()] { onBed_.stopped = Under{planned, runs, all, 0, false}; });
             if (!stopped.isEmpty() || !asked.port.isEmpty()) {
@@ -214,7 +230,6 @@ void Machining::cutPatch()
         emit said(words(e), int(Severity::Error));
         return;
     }
-    control_->hold = false;
     auto planned = std::make_shared<std::shared_ptr<const Planned>>();
     start(
         tr("Test patch"), asked(false),
@@ -309,18 +324,17 @@ void Machining::lookForLeft()
 
 void Machining::goOn()
 {
-    if (!left_ || busy())
+    if (!left_ || !left_->known || busy())
         return;
     Asked with;
     with.cut.plan.machine = left_->machine;
     with.port = QString::fromStdString(left_->machine.link.port);
-    control_->hold = false;
     start(
         tr("Cutting on"), with,
         [this, left = *left_](const Asked&, MachineLine& line, const Work& work) -> QString {
             CutRun run(line, left.program, recordIn(cutFolder()));
             const QString stopped = stream(line, run, left.machine, left.program, nullptr, work);
-            if (stopped.isEmpty() || !run.knowsWhatIsLeft())
+            if (stopped.isEmpty())
                 forgetCut(cutFolder());
             return stopped.isEmpty() ? tr("Cut: %n paths in %1.", nullptr, int(left.program.done.size())).arg(timeText(left.program.seconds)) : stopped;
         },

@@ -106,7 +106,7 @@ void Machining::findInPhoto()
     auto out = std::make_shared<Out>();
     line_.start(
         tr("Finding the marks"),
-        [out, photo = onBed_.photo, marks = desk_.shown()->derived.sheet.marks, seen = BedPhoto{*onBed_.corners, bed.width.mm(), bed.depth.mm(), {}}](const Work& work) mutable -> QString {
+        [out, photo = onBed_.photo, marks = cutMarksOf(desk_.shown()->job, desk_.shown()->derived), seen = BedPhoto{*onBed_.corners, bed.width.mm(), bed.depth.mm(), {}}](const Work& work) mutable -> QString {
             const Rgba8& pixels = *photo->pixels;
             // Features of the picture's own are pointed at by the maker.
             const bool looks = std::all_of(marks.begin(), marks.end(), isPrinted);

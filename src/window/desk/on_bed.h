@@ -77,7 +77,8 @@ struct OnBed {
     std::shared_ptr<const BedPicture> picture;
     std::shared_ptr<const Photograph> photo; // it was made from; none: the camera's own
     std::optional<BedCorners> corners;       // of the bed in the photo, while they are being set, pixels
-    std::shared_ptr<const Planned> planned; // for where the sheet should lie
+    std::shared_ptr<const Planned> planned; // for where the sheet should lie; none while it is made, and where it cannot be
+    QString planProblem;                    // why it cannot
     std::optional<Head> head;
     std::optional<Under> under;
     std::optional<Under> stopped; // the cut that was stopped last, as far as it came: until another begins, or the job is another

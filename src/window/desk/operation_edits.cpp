@@ -1,5 +1,8 @@
 #include "desk/operation_edits.h"
 
+#include "machine/eye_place.h"
+#include "sheet/marks.h"
+
 #include "desk/desk.h"
 #include "formats/machine/own_files.h"
 #include "words.h"
@@ -101,13 +104,36 @@ void putOn(Desk& desk, LineId line, int choice)
     });
 }
 
-void putMachine(Job& job, const std::optional<Machine>& machine)
+QString putMachine(Job& job, const std::optional<Machine>& machine)
 {
     PlanSpec& plan = job.cut.plan;
     plan.machine = machine;
-    // An eye beside the tool sees no mark that lies nearer to the bed's edge than itself.
-    constexpr Length roomForEye = 25_mm;
-    plan.sheetX = plan.sheetY = machine && machine->eye.kind != Eye::None ? roomForEye : Length();
+    plan.sheetX = plan.sheetY = Length();
+    if (!machine)
+        return {};
+    // HPGL has no words for an eye.
+    if (machine->dialect == Dialect::Hpgl && job.cut.marksBy == MarksBy::Eye)
+        job.cut.marksBy = MarksBy::Picture;
+    if (machine->eye.kind == Eye::None)
+        return {};
+    const double width = job.sheet.width(), height = job.sheet.height();
+    const bool mirrored = job.sheet.mirror == SheetMirror::Both || job.sheet.mirror == SheetMirror::Cut;
+    std::vector<Point> marks;
+    double size = 0;
+    for (const Mark& m : marksOf(job.sheet)) {
+        marks.push_back({mirrored ? width - m.centre.x : m.centre.x, height - m.centre.y});
+        size = std::max(size, m.diameter);
+    }
+    const EyePlace place = placeForEye(*machine, width, height, marks, size);
+    // To a whole millimetre, that it can be laid there by a rule; what is proposed is never nearer to the edge.
+    plan.sheetX = Length::mm(std::ceil(place.corner.x - 1e-4));
+    plan.sheetY = Length::mm(std::ceil(place.corner.y - 1e-4));
+    if (place.seen == marks.size())
+        return {};
+    return Desk::tr("%1 reads %2 of %3 marks with its eye, wherever the sheet lies; use a smaller sheet, give the marks a larger inset, or find them in a picture or by hand.")
+        .arg(text(machine->name))
+        .arg(place.seen)
+        .arg(marks.size());
 }
 
 void noteMachine(const QString& name) { QSettings().setValue("cut/machine", name); }

@@ -26,8 +26,8 @@ void removeOperation(Desk& desk);       // one of one's own: its lines are on th
 QStringList operationsFor(const Desk& desk);
 int operationOf(const Desk& desk, LineId line);
 void putOn(Desk& desk, LineId line, int choice);
-// The machine a job is cut on, with room for its eye beside the sheet; remembered for the jobs to come.
-void putMachine(Job& job, const std::optional<Machine>& machine);
+// The machine a job is cut on, and the sheet where its eye reaches the marks; else what to say of that.
+QString putMachine(Job& job, const std::optional<Machine>& machine);
 void noteMachine(const QString& name);
 std::optional<Machine> usualMachine(); // what was noted last, where it is still there
 bool isMachineKnown();                 // whether anything was ever noted, be it none

@@ -54,7 +54,22 @@ Recovery::~Recovery()
     if (thread_.joinable())
         thread_.join();
     writing_ = false;
-    clear();
+    if (!leaves_)
+        clear();
+}
+
+void Recovery::leave()
+{
+    if (!desk_.modified())
+        return;
+    if (thread_.joinable())
+        thread_.join();
+    writing_ = false;
+    keep();
+    if (thread_.joinable())
+        thread_.join();
+    timer_.stop();
+    leaves_ = true;
 }
 
 bool Recovery::lock(const QString& folder)

@@ -33,6 +33,8 @@ public:
     // Takes it up, as not saved; it stays where it is until it is saved or given up.
     void takeUp(const LeftWork& work);
     static void drop(const LeftWork& work);
+    // What is not saved is kept now, and stays when this window has come to its end.
+    void leave();
 
 private:
     bool lock(const QString& folder);
@@ -43,7 +45,7 @@ private:
     QString folder_;                  // empty: nothing is kept yet
     std::unique_ptr<QLockFile> lock_; // of the folder, while the window is there
     Revision kept_ = 0;
-    bool writing_ = false, said_ = false;
+    bool writing_ = false, said_ = false, leaves_ = false;
     std::jthread thread_; // last: it writes to the folder
 };
 

@@ -106,7 +106,14 @@ void CutPanel::makeFit()
                .label(tr("Marks by"))
                .tip(tr("The machine's own eye, a picture of its bed, or the head driven to each by hand"))
                .of({{MarksBy::Eye, tr("Eye")}, {MarksBy::Picture, tr("Picture")}, {MarksBy::Hand, tr("Hand")}})
-               .when(fitted));
+               .when([this, fitted] { return fitted() && !plots(); }));
+    // A machine that reads HPGL has no words for an eye.
+    choice(by<MarksBy>([](Job& job) { return std::optional(job.cut.marksBy == MarksBy::Eye ? MarksBy::Picture : job.cut.marksBy); }, [](Job& job, const MarksBy& way) { job.cut.marksBy = way; })
+               .id("cut-marks-by-sight")
+               .label(tr("Marks by"))
+               .tip(tr("A picture of the machine's bed, or the head driven to each by hand"))
+               .of({{MarksBy::Picture, tr("Picture")}, {MarksBy::Hand, tr("Hand")}})
+               .when([this, fitted] { return fitted() && plots(); }));
 }
 
 QPushButton* CutPanel::press(const char* id, const QString& text, const QString& tip, std::function<void()> run)
@@ -274,8 +281,13 @@ void CutPanel::refreshMachine()
         why = bed.refusal;
     if (bed.patch && why.isEmpty() && !bed.under)
         why = tr("Press the square that came out right.");
-    if (machining.left() && !machining.busy())
-        why = tr("A cut of '%1' stopped after %2 of %3 paths.").arg(text(machining.left()->name)).arg(machining.left()->runs).arg(machining.left()->program.done.size());
+    if (const auto& left = machining.left(); left && !machining.busy()) {
+        why = tr("A cut of '%1' stopped after %2 of %3 paths.").arg(text(left->name)).arg(left->runs).arg(left->program.done.size());
+        if (!left->known)
+            why += QLatin1Char(' ') + tr("Where it stopped is not known: look at the sheet before anything is cut.");
+    }
+    if (why.isEmpty())
+        why = bed.planProblem;
     if (bed.corners && why.isEmpty())
         why = tr("Drag the four handles to the corners of the bed, then find the marks.");
     note_->setText(why);
@@ -297,11 +309,11 @@ void CutPanel::refreshMachine()
     patch_->setEnabled(may && desk_.job().cut.plan.material);
     corners_->setEnabled(may && bed.photo && !bed.corners);
     const int mark = edits::markToTake(desk_);
-    take_->setText(tr("Take mark %1").arg(mark + 1));
+    take_->setText(mark < 0 ? tr("Take the mark") : tr("Take mark %1").arg(mark + 1));
     take_->setEnabled(mark >= 0 && bed.head && !bed.under);
     near_->setEnabled(mark >= 0 && !bed.under);
-    for (QWidget* left : {goOn_->parentWidget()})
-        left->setVisible(machining.left().has_value() && !machining.busy());
+    goOn_->setEnabled(machining.left() && machining.left()->known);
+    goOn_->parentWidget()->setVisible(machining.left().has_value() && !machining.busy());
 }
 
 void CutPanel::openPicture()
@@ -316,10 +328,16 @@ void CutPanel::run()
 {
     const auto& left = desk_.machining().left();
     enum Again { Anew, Leave };
+    const Revision of = desk_.revision();
     if (left && theme::ask(this, "cut-left", tr("'%1' is cut in part").arg(text(left->name)),
-                           tr("%1 of %2 paths are cut. Go on cuts what is left; a new cut forgets it, and cuts all from the beginning.").arg(left->runs).arg(left->program.done.size()),
+                           left->known ? tr("%1 of %2 paths are cut. Go on cuts what is left; a new cut forgets it, and cuts all from the beginning.").arg(left->runs).arg(left->program.done.size())
+                                       : tr("%1 of %2 paths are surely cut, and where it stopped is not known. A new cut cuts all from the beginning; lay in a new sheet for it.")
+                                             .arg(left->runs)
+                                             .arg(left->program.done.size()),
                            {tr("Begin anew"), tr("Go back")}, Leave, Leave) != Anew)
         return;
+    if (of != desk_.revision() || !desk_.machining().mayCut())
+        return; // it is another job now than that which was asked about
     desk_.machining().cut([this](const QStringList& doubts) {
         enum Answer { Cut, Back };
         return theme::ask(this, "doubtful-fit", tr("Look at the fit first"), doubts.join(QLatin1Char('\n')),

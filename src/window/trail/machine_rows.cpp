@@ -59,8 +59,11 @@ void CutPanel::useMachine(const QString& name)
     const Machine* machine = named(shelf.machines, name);
     if (!machine && !name.isEmpty())
         return; // the job's own
-    desk_.edit(tr("choose the machine"), [&](Job& job) { edits::putMachine(job, machine ? std::optional(*machine) : std::nullopt); });
+    QString doubt;
+    desk_.edit(tr("choose the machine"), [&](Job& job) { doubt = edits::putMachine(job, machine ? std::optional(*machine) : std::nullopt); });
     edits::noteMachine(name);
+    if (!doubt.isEmpty())
+        desk_.say(doubt, Severity::Warning);
 }
 
 void CutPanel::useMaterial(const QString& name)

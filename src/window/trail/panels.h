@@ -200,6 +200,7 @@ protected:
     void refreshRest() override;
 
 private:
+    bool plots() const { return desk_.job().cut.plan.machine && desk_.job().cut.plan.machine->dialect == Dialect::Hpgl; }
     void makeMachine();
     void useMachine(const QString& name);
     void useMaterial(const QString& name);

@@ -1,7 +1,6 @@
 #include "formats/hpgl/hpgl.h"
 
 #include <cmath>
-#include <utility>
 
 namespace yokai {
 
@@ -44,15 +43,15 @@ void append(std::string& out, const Path& path, double height)
 Bytes writeHpgl(const Drawing& d, Content content, const Work& work)
 {
     std::string out = "IN;\n";
-    int pen = 0;
-    for (const CutItem& item : d.cuts) {
-        if (content == Content::Print)
-            break;
-        work.check();
-        if (const int wanted = facts(item.kind).pen; wanted != std::exchange(pen, wanted))
-            out += "SP" + std::to_string(pen) + ";\n";
-        for (const Path& path : cutsOf(item))
-            append(out, path, d.height);
+    // A pen is taken once: a plotter that stops for each change stops no oftener than there are kinds.
+    for (const LineKind kind : content == Content::Print ? std::vector<LineKind>() : kindsOf(d.cuts)) {
+        out += "SP" + std::to_string(facts(kind).pen) + ";\n";
+        for (const CutItem& item : d.cuts)
+            if (item.kind == kind) {
+                work.check();
+                for (const Path& path : cutsOf(item))
+                    append(out, path, d.height);
+            }
     }
     out += "PU;SP0;\n";
     return {out.begin(), out.end()};

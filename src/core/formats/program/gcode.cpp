@@ -231,6 +231,12 @@ Program gcodeOf(const Plan& plan, Trial trial)
 
 Program runRoundGcode(const Machine& machine, const Polyline& line, Speed speed) { return GcodeWriter(machine, Trial::No).round(line, speed); }
 
-Bytes writeGcode(const Drawing& d, Content, const Work& work) { return textOf(gcodeOf(planOf(d.cuts, d.width, d.height, d.plan, {}, work, d.engravings))); }
+Bytes writeGcode(const Drawing& d, Content, const Work& work)
+{
+    Plan plan = planOf(d.cuts, d.width, d.height, d.plan, {}, work, d.engravings);
+    if (d.alone && plan.bedIsSheet)
+        plan.beyondBed = 0; // the frame of a picture is no bed
+    return textOf(gcodeOf(plan));
+}
 
 } // namespace yokai
