@@ -542,7 +542,9 @@ private slots:
         spec.cuts.separate = spec.cuts.boxEach = spec.cuts.boxAll = spec.cuts.trim = spec.cuts.notch = spec.cuts.slit = true;
         const Layout layout = layOut(spec, pieces);
         const Rect boxes[] = {pieces[0].box};
-        const auto cuts = extraCuts(spec, layout, 0, boxes);
+        const ExtraCutsMade made = extraCuts(spec, layout, 0, boxes);
+        const auto& cuts = made.cuts;
+        QCOMPARE(made.together, std::size_t(0));
         int straight = 0, boxed = 0, slits = 0;
         for (const ExtraCut& cut : cuts) {
             const Rect at = bounds(flatten(cut.path, 0.01));
@@ -559,7 +561,29 @@ private slots:
         const int across = 5, rows = 3; // of 30 mm and the gap on 190
         QCOMPARE(straight, rows - 1 + 2 * (across - 1) + (11 - 2 * across - 1));
         // What cannot be parted by straight cuts from side to side stays together.
-        QCOMPARE(partingCuts({0, 0, 30, 30}, {{0, 0, 20, 10}, {20, 0, 30, 20}, {10, 20, 30, 30}, {0, 10, 10, 30}, {11, 11, 19, 19}}).size(), std::size_t(0));
+        QCOMPARE(partingCuts({0, 0, 30, 30}, {{0, 0, 20, 10}, {20, 0, 30, 20}, {10, 20, 30, 30}, {0, 10, 10, 30}, {11, 11, 19, 19}}).cuts.size(), std::size_t(0));
+        QCOMPARE(partingCuts({0, 0, 30, 30}, {{0, 0, 20, 10}, {20, 0, 30, 20}, {10, 20, 30, 30}, {0, 10, 10, 30}, {11, 11, 19, 19}}).together, std::size_t(5));
+        // Within the margin, also where a box is wider than the sheet has room for; and clear of marks, or said.
+        SheetSpec small;
+        small.media = {"custom", 100_mm, 100_mm};
+        small.margin = 1_mm;
+        small.marks.style = MarkStyle::None;
+        small.cuts.boxAll = small.cuts.boxEach = true;
+        small.cuts.boxGap = 5_mm;
+        const ToPlace wide[] = {{PieceId{1}, {0, 0, 96, 20}, 3}};
+        const Rect wideBox[] = {wide[0].box};
+        for (const ExtraCut& cut : extraCuts(small, layOut(small, wide), 0, wideBox).cuts) {
+            const Rect at = bounds(cut.path);
+            QVERIFY2(at.x0 >= 1 - 1e-9 && at.y0 >= 1 - 1e-9 && at.x1 <= 99 + 1e-9 && at.y1 <= 99 + 1e-9, qPrintable(QString("%1 %2 %3 %4").arg(at.x0).arg(at.y0).arg(at.x1).arg(at.y1)));
+        }
+        SheetSpec marked = spec;
+        marked.cuts = {};
+        marked.cuts.separate = true;
+        marked.marks.count = 8; // in the middle of the long sides, too
+        const Layout between = layOut(marked, pieces);
+        for (const ExtraCut& cut : extraCuts(marked, between, 0, boxes).cuts)
+            for (const Mark& mark : between.marks)
+                QVERIFY(nearestPlace({cut.path}, mark.centre)->away > clearOf(mark) - 1e-6);
     }
 
     // Fields in quotes, semicolons, columns in another order, a mark at the file's beginning; bad rows by their line.

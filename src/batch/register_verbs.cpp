@@ -6,6 +6,7 @@
 #include "formats/program/onto_print.h"
 #include "formats/program/program.h"
 #include "outputs.h"
+#include "machine/hazard.h"
 #include "register/doubt.h"
 #include "register/measured.h"
 #include "stopped_by_signal.h"
@@ -58,6 +59,10 @@ Cut openCut(const Options& o)
     if (isJob(path)) {
         cut.job = openProject(path);
         applyTo(*cut.job, o);
+        cut.spec = cut.job->cut;
+        // The checks are of the machine that was asked for; how large a sheet without one is, is known once it is laid out.
+        const double anySize = std::max(cut.job->sheet.width(), cut.job->sheet.height());
+        applyTo(cut.job->cut.plan, o, anySize, anySize);
         StepCache cache;
         cut.derived = derive(*cut.job, cache, {}, Want::Lines);
         requireLines(cut.derived);
@@ -67,7 +72,8 @@ Cut openCut(const Options& o)
         for (Drawing& sheet : cut.sheets)
             if (sheet.cutMarks)
                 sheet.marks = *std::exchange(sheet.cutMarks, std::nullopt);
-        cut.spec = cut.job->cut;
+        cut.spec.layer = cut.job->cut.layer;
+        cut.job->cut = cut.spec;
         return cut;
     }
     if (!isCutFile(path))
@@ -141,7 +147,17 @@ Json reportOf(const Cut& cut, const Options& o)
     return report;
 }
 
-int endOf(const Cut& cut, const Options& o) { return cut.job ? strictCode(*cut.job, cut.derived, o.strict, true) : 0; }
+// A file's own checks are those of its plan.
+int endOf(const Cut& cut, const Options& o, const std::vector<Plan>& plans = {})
+{
+    if (!cut.job && o.strict)
+        for (const Plan& plan : plans)
+            if (!plan.lost.empty()) {
+                std::cerr << "yokai-batch: a place that is " << plainNumber(plan.lost.front().width, 2) << " mm wide is lost in the kerf\n";
+                return 1;
+            }
+    return cut.job ? strictCode(*cut.job, cut.derived, o.strict, true) : 0;
+}
 
 std::string textOf(const Plan& plan)
 {
@@ -161,6 +177,17 @@ Json outsideReach(const Plan& plan)
             {"value", std::round(plan.beyondBed * 1e4) / 1e4},
             {"limit", 0},
             {"text", textOf(plan)}};
+}
+
+Json kerfLoss(const LostPath& lost, double kerf)
+{
+    const auto figure = [](double v) { return std::round(v * 1e4) / 1e4; };
+    return {{"code", "kerf-loss"},
+            {"severity", "error"},
+            {"at_mm", {figure(lost.at.x), figure(lost.at.y)}},
+            {"value", figure(lost.width)},
+            {"limit", kerf},
+            {"text", "the beam's width of " + plainNumber(kerf, 2) + " mm swallows a place that is " + plainNumber(lost.width, 2) + " mm wide: it is not cut as drawn; widen it, or use a narrower beam"}};
 }
 
 } // namespace
@@ -223,6 +250,9 @@ int plan(const Options& o)
         }
         if (leavesBed(p))
             report["findings"].push_back(outsideReach(p));
+        if (!cut.job)
+            for (const LostPath& lost : p.lost)
+                report["findings"].push_back(kerfLoss(lost, p.machine.tool.kerf.mm()));
     }
     if (r) {
         report["fit"] = fitReport(r->fit);
@@ -233,7 +263,7 @@ int plan(const Options& o)
         writeReport(report, o.report);
     for (const Plan& p : plans)
         requireOnBed(p);
-    return endOf(cut, o);
+    return endOf(cut, o, plans);
 }
 
 namespace {
@@ -299,6 +329,8 @@ int cut(const Options& o)
     char name[] = "yokai-batch";
     char* arguments[] = {name, nullptr};
     const QCoreApplication application(count, arguments); // serial ports need one
+    if (const auto why = hazardOf(order.spec.plan.machine, order.spec.plan.material); why && !o.sure)
+        throw *why;
     CutControl control;
     Job settings; // the drift that lines are checked for
     if (!what.job)
@@ -329,7 +361,7 @@ int cut(const Options& o)
         report["timing_ms"] = timing(what.derived, 0, now() - begin);
         writeReport(report, o.report);
     }
-    return endOf(what, o);
+    return endOf(what, o, {done.plan});
 }
 
 } // namespace yokai::batch

@@ -5,7 +5,7 @@ namespace yokai {
 namespace {
 constexpr Check table[] = {checkProblems,  checkResolution,    checkLosses, checkEdits, checkCrossings, checkArtwork, checkPaper,
                            checkKindOrder, checkTightCorners, checkWidths, checkSizes, checkLumps,     checkNodes,   checkCrumbs, checkPlaces,
-                           checkReach,     checkMarks,         checkCopiesClose};
+                           checkReach,     checkMarks,         checkCopiesClose, checkKerf,     checkMaterial, checkExtraCuts};
 }
 
 Findings findingsOf(const CheckGround& ground)

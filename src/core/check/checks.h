@@ -36,6 +36,9 @@ void checkPaper(const CheckGround&, Findings&);
 void checkKindOrder(const CheckGround&, Findings&);
 void checkEdits(const CheckGround&, Findings&);
 void checkCrumbs(const CheckGround&, Findings&);
+void checkKerf(const CheckGround&, Findings&);
+void checkMaterial(const CheckGround&, Findings&);
+void checkExtraCuts(const CheckGround&, Findings&);
 
 Findings findingsOf(const CheckGround& ground); // of all checks
 

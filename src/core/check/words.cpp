@@ -48,6 +48,12 @@ constexpr FindingWords allWords[] = {
      "a drift of {limit} would show paper at the {line} line of '{piece}': {value} of bleed is missing; add bleed or move the line in or out"},
     {"kind-order", "Outside the through line", MendedIn::CutLines, Length, Nothing,
      "the {line} line of '{piece}' runs {value} outside its through line; move it in or the through line out"},
+    {"kerf-loss", "Lost in the kerf", MendedIn::CutLines, Length, Length,
+     "the beam's width of {limit} swallows a place of the {line} line of '{piece}' that is {value} wide: it is not cut as drawn; widen it, or use a narrower beam"},
+    {"material-hazard", "Must not be burnt", MendedIn::Cut, Nothing, Nothing, "the material must not be burnt; choose another, or cut it with a blade"},
+    {"copies-not-parted", "Copies not parted", MendedIn::Sheet, Count, Nothing,
+     "{value} copies lie so that no straight cut parts them; lay them out in rows, or switch the cuts between copies off"},
+    {"cut-on-mark", "Cut on a mark", MendedIn::Sheet, Length, Nothing, "an extra cut runs {value} too near to a mark; move the mark, or switch that cut off"},
     {"near-crumb", "Nearly a crumb", MendedIn::Keep, Area, Area, "a part of '{piece}' has {value}, near the {limit} that are kept; look whether it is wanted"},
 };
 

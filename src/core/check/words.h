@@ -12,7 +12,7 @@ namespace yokai {
 enum class Measure { Nothing, Length, Area, Ppi, Count, Parts };
 
 // The step of the work in which it is mended.
-enum class MendedIn { Artwork, Keep, CutLines, TouchUp, Bleed, Sheet };
+enum class MendedIn { Artwork, Keep, CutLines, TouchUp, Bleed, Sheet, Cut };
 
 struct FindingWords {
     std::string_view code;

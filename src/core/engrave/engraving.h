@@ -23,6 +23,9 @@ struct Engraving {
     Rect box = Rect::nothing();    // of all that is burnt
 };
 
+// What a threshold burns is darker than this (255: wholly).
+inline double burntOver(const EngraveSpec& spec) { return 255 - spec.level * 2.55; }
+
 // How much a picture is burnt: the darker the more, where it is kept (`kept`: how opaque it is there). With `region`, all of that but the picture.
 Gray8 burnOf(const Rgba8& picture, const Gray8& kept, const Gray8* region, const EngraveSpec& spec, const Work& work = {});
 

@@ -177,7 +177,7 @@ private:
         case EngraveAs::Fill:
             break;
         case EngraveAs::Threshold:
-            cv::threshold(grid, grid, 255 - of_.spec.level * 2.55, 255, cv::THRESH_BINARY);
+            cv::threshold(grid, grid, burntOver(of_.spec), 255, cv::THRESH_BINARY);
             break;
         case EngraveAs::Dither:
             dither(grid);

@@ -60,7 +60,7 @@ void addExtraCuts(Drawing& drawing, const Job& job, const Derived& derived, int 
     std::vector<Rect> boxes;
     for (const PieceResult& piece : derived.pieces)
         boxes.push_back(piece.box);
-    for (const ExtraCut& cut : extraCuts(job.sheet, derived.sheet, sheet, boxes))
+    for (const ExtraCut& cut : extraCuts(job.sheet, derived.sheet, sheet, boxes).cuts)
         drawing.cuts.push_back({{}, cut.copy ? int(*cut.copy) : copies, {}, cut.kind, 0, transformed(cut.path, map)});
 }
 
@@ -243,16 +243,35 @@ const std::vector<Mark>& marksFor(const Drawing& drawing, Content content)
     return content == Content::Cut && drawing.cutMarks ? *drawing.cutMarks : drawing.marks;
 }
 
+namespace {
+
+// As a threshold burns it: wholly or not at all.
+std::shared_ptr<const Engraving> asBurnt(const std::shared_ptr<const Engraving>& of)
+{
+    if (of->spec.as != EngraveAs::Threshold || !of->tone)
+        return of;
+    auto out = std::make_shared<Engraving>(*of);
+    auto tone = std::make_shared<Gray8>(of->tone->width(), of->tone->height());
+    std::transform(of->tone->all().begin(), of->tone->all().end(), tone->all().begin(), [&](std::uint8_t t) { return t > burntOver(of->spec) ? 255 : 0; });
+    out->tone = std::move(tone);
+    return out;
+}
+
+} // namespace
+
 std::vector<DrawnEngraving> engravingsOnce(const Drawing& drawing)
 {
     std::vector<DrawnEngraving> out;
+    std::vector<const Engraving*> met; // one each
     for (const EngraveItem& item : drawing.engravings) {
         if (item.of->spec.as != EngraveAs::Fill && !item.of->tone)
             continue;
-        auto at = std::find_if(out.begin(), out.end(), [&](const DrawnEngraving& e) { return e.of == item.of; });
-        if (at == out.end())
-            at = out.insert(out.end(), {item.of, {}});
-        at->places.push_back(item.toSheet);
+        const auto at = std::find(met.begin(), met.end(), item.of.get());
+        if (at == met.end()) {
+            met.push_back(item.of.get());
+            out.push_back({asBurnt(item.of), {item.toSheet}});
+        } else
+            out[std::size_t(at - met.begin())].places.push_back(item.toSheet);
     }
     return out;
 }

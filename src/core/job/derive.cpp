@@ -56,7 +56,11 @@ void layOut(const Job& job, const std::vector<ToPlace>& pieces, Run& run, Layout
     std::vector<Key> shapes;
     for (const ToPlace& piece : pieces)
         shapes.push_back(piece.shape ? Digest().add(piece.shape->rings).add(piece.shape->reach).value() : Key{});
-    const LayoutIn in{job.sheet, pieces, shapes, job.placings, watch};
+    // Where nothing is printed there are no marks to print, and none to fit to.
+    SheetSpec sheet = job.sheet;
+    if (!out.printed)
+        sheet.marks.style = MarkStyle::None;
+    const LayoutIn in{sheet, pieces, shapes, job.placings, watch};
     if (job.sheet.layout != LayoutKind::Nest) {
         out.sheet = *run(in);
         return;
@@ -70,7 +74,7 @@ void layOut(const Job& job, const std::vector<ToPlace>& pieces, Run& run, Layout
         if (const auto known = run.find<Layout>(key))
             out.sheet = *known;
         else
-            out.sheet = yokai::layOut(job.sheet, pieces, job.placings, run.work(), watch);
+            out.sheet = yokai::layOut(sheet, pieces, job.placings, run.work(), watch);
     else
         out.sheet = *run(in);
     if (!out.sheet.waits && !out.sheet.problem)
@@ -111,6 +115,26 @@ std::optional<Nested> nestedOf(const Derived& derived)
     return out;
 }
 
+namespace {
+
+// Colour layers are cut from stocks that marks make lie upon one another.
+bool isPrintedAtAll(const Job& job, const Derived& derived)
+{
+    if (job.pieces.empty())
+        return true;
+    for (std::size_t i = 0; i < job.pieces.size(); ++i) {
+        const Piece& piece = job.pieces[i];
+        if (piece.artwork.lies() || std::any_of(piece.layers.begin(), piece.layers.end(), [](const Layer& l) { return bool(l.ofColours); }))
+            return true;
+        const auto& layers = derived.pieces[i].layers;
+        if (derived.pieces[i].problem || std::any_of(layers.begin(), layers.end(), [](const LayerResult& l) { return l.isPrinted; }))
+            return true;
+    }
+    return false;
+}
+
+} // namespace
+
 Derived derive(const Job& job, StepCache& cache, const Work& work, Want want, const Watch& watch)
 {
     Derived out;
@@ -123,6 +147,7 @@ Derived derive(const Job& job, StepCache& cache, const Work& work, Want want, co
         PieceResult& result = out.pieces.back();
         toPlace.push_back(toPlaceOf(piece, result, run));
     }
+    out.printed = isPrintedAtAll(job, out);
     work.report(double(job.pieces.size()) / steps, "sheet");
     LayoutWatch looksOn{watch.nests, {}, watch.enough, nullptr};
     if (watch.better)

@@ -94,6 +94,7 @@ struct PieceResult {
 
 struct Derived {
     std::vector<PieceResult> pieces; // in the job's order
+    bool printed = true; // whether anything is printed, or lies printed on the sheet: else there are no marks, and nothing to fit to
     Layout sheet;
     std::string nestedKey; // of what was nested to the end, or to where it was stopped; empty: nothing was
     Findings findings;

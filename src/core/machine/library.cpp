@@ -28,6 +28,7 @@ Machine beam(const char* name, Length width, Length depth, Length kerf)
     m.tool.kerf = kerf;
     m.tool.beam = kerf;
     m.tool.leadIn = 1_mm;
+    m.tool.powerFollowsSpeed = true; // it burns only while it moves, whatever ends the program that drives it
     m.motion = {Speed::mmPerSecond(200), 1000, 10_um, 0};
     return m;
 }
@@ -56,6 +57,7 @@ struct Sample {
     Length thickness;
     Rgba colour;
     Done engrave, crease, kiss, perforate, through;
+    BurnHazard hazard = BurnHazard::None;
 };
 
 } // namespace
@@ -77,7 +79,6 @@ std::vector<Machine> sampleMachines()
     furnace.bed.yNear = true;
     furnace.motion = {Speed::mmPerSecond(500), 3000, 10_um, 0};
     furnace.eye = {Eye::Camera, 60_mm, 0_mm, 50_um, 8_mm};
-    furnace.tool.powerFollowsSpeed = true;
     out.push_back(furnace);
     return out;
 }
@@ -86,7 +87,7 @@ std::vector<Material> sampleMaterials()
 {
     static const Sample samples[] = {
         {"Paper sticker sheet, matt", 120_um, {250, 249, 245, 255}, {200, 12, 40}, {60, 6, 60}, {60, 14, 90}, {40, 30, 210}, {30, 34, 210, 2}},
-        {"Vinyl sticker sheet, gloss", 150_um, {255, 255, 255, 255}, {200, 14, 40}, {60, 8, 70}, {50, 16, 110}, {30, 36, 240}, {25, 40, 240, 2}},
+        {"Vinyl sticker sheet, gloss", 150_um, {255, 255, 255, 255}, {200, 14, 40}, {60, 8, 70}, {50, 16, 110}, {30, 36, 240}, {25, 40, 240, 2}, BurnHazard::Chlorine},
         {"Clear film", 100_um, {235, 240, 240, 255}, {200, 16, 40}, {60, 8, 70}, {50, 18, 120}, {30, 38, 250}, {25, 42, 250, 2}},
         {"Heat transfer film", 200_um, {245, 245, 245, 255}, {200, 12, 40}, {60, 8, 70}, {40, 16, 100}, {30, 36, 260}, {20, 40, 260, 2}},
         {"White card, 300 g", 400_um, {252, 252, 250, 255}, {250, 20, 40}, {40, 12, 180}, {40, 22, 200}, {25, 55, 350}, {20, 62, 350, 3, true}},
@@ -101,6 +102,7 @@ std::vector<Material> sampleMaterials()
         m.name = s.name;
         m.thickness = s.thickness;
         m.colour = s.colour;
+        m.hazard = s.hazard;
         // A blade stands out by half a sticker's thickness for a kiss, and by a little more than all of it to go through.
         const Length half = Length::ticks(s.thickness.ticks() / 2), through = s.thickness + 50_um;
         m.of(Process::Engrave) = settingsOf(s.engrave, half);

@@ -1,17 +1,11 @@
 #include "sheet/extra_cuts.h"
 
 #include <algorithm>
+#include <cmath>
 
 namespace yokai {
 
 namespace {
-
-Path polygon(std::initializer_list<Point> points) { return polygonPath(std::vector<Point>(points)); }
-
-Path rectangle(const Rect& r, const Affine& map = {})
-{
-    return polygon({map({r.x0, r.y0}), map({r.x1, r.y0}), map({r.x1, r.y1}), map({r.x0, r.y1})});
-}
 
 Path line(Point from, Point to)
 {
@@ -45,13 +39,17 @@ Split splitOf(std::vector<Rect> boxes, double Rect::*from, double Rect::*to)
     return out;
 }
 
-void part(const Rect& area, std::vector<Rect> boxes, bool across, int failed, std::vector<std::pair<Point, Point>>& out)
+void part(const Rect& area, std::vector<Rect> boxes, bool across, int failed, Parting& out)
 {
-    if (boxes.size() < 2 || failed > 1)
+    if (boxes.size() < 2)
         return;
+    if (failed > 1) {
+        out.together += boxes.size();
+        return;
+    }
     const Split split = across ? splitOf(std::move(boxes), &Rect::y0, &Rect::y1) : splitOf(std::move(boxes), &Rect::x0, &Rect::x1);
     for (const double at : split.at)
-        out.push_back(across ? std::pair(Point{area.x0, at}, Point{area.x1, at}) : std::pair(Point{at, area.y0}, Point{at, area.y1}));
+        out.cuts.push_back(across ? std::pair(Point{area.x0, at}, Point{area.x1, at}) : std::pair(Point{at, area.y0}, Point{at, area.y1}));
     for (std::size_t k = 0; k < split.boxes.size(); ++k) {
         Rect within = area;
         (across ? within.y0 : within.x0) = k == 0 ? (across ? area.y0 : area.x0) : split.at[k - 1];
@@ -60,21 +58,65 @@ void part(const Rect& area, std::vector<Rect> boxes, bool across, int failed, st
     }
 }
 
+// What of a straight cut keeps clear of the marks, piece by piece.
+std::vector<std::pair<Point, Point>> clearOfMarks(Point from, Point to, const std::vector<Mark>& marks)
+{
+    const double whole = distance(from, to);
+    const Point along = unit(to - from);
+    std::vector<std::pair<double, double>> taken; // of the way
+    for (const Mark& mark : marks) {
+        const double at = dot(mark.centre - from, along), off = std::abs(cross(along, mark.centre - from)), clear = clearOf(mark);
+        if (off < clear)
+            taken.emplace_back(at - std::sqrt(clear * clear - off * off), at + std::sqrt(clear * clear - off * off));
+    }
+    std::sort(taken.begin(), taken.end());
+    std::vector<std::pair<Point, Point>> out;
+    double at = 0;
+    const auto add = [&](double end) {
+        constexpr double shortest = 1; // mm: less is no cut
+        if (end - at > shortest)
+            out.emplace_back(from + along * at, from + along * end);
+    };
+    for (const auto& [begin, end] : taken) {
+        add(std::min(begin, whole));
+        at = std::max(at, end);
+    }
+    add(whole);
+    return out;
+}
+
+// A rectangle's corners, held within an area.
+Path heldWithin(const Rect& area, const Rect& r, const Affine& map = {})
+{
+    std::vector<Point> corners;
+    for (const Point p : {Point{r.x0, r.y0}, {r.x1, r.y0}, {r.x1, r.y1}, {r.x0, r.y1}}) {
+        const Point at = map(p);
+        corners.push_back({std::clamp(at.x, area.x0, area.x1), std::clamp(at.y, area.y0, area.y1)});
+    }
+    return polygonPath(corners);
+}
+
 } // namespace
 
-std::vector<std::pair<Point, Point>> partingCuts(const Rect& area, std::vector<Rect> boxes)
+double clearOf(const Mark& mark)
 {
-    std::vector<std::pair<Point, Point>> out;
+    constexpr double beside = 1; // mm: what a cut may land off, and some paper about the mark
+    return mark.diameter / 2 + beside;
+}
+
+Parting partingCuts(const Rect& area, std::vector<Rect> boxes)
+{
+    Parting out;
     part(area, std::move(boxes), true, 0, out);
     return out;
 }
 
-std::vector<ExtraCut> extraCuts(const SheetSpec& spec, const Layout& layout, int sheet, std::span<const Rect> boxes)
+ExtraCutsMade extraCuts(const SheetSpec& spec, const Layout& layout, int sheet, std::span<const Rect> boxes)
 {
     const ExtraCuts& cuts = spec.cuts;
     const double margin = spec.margin.mm(), gap = cuts.boxGap.mm();
     const Rect area{margin, margin, layout.width - margin, layout.height - margin};
-    std::vector<ExtraCut> out;
+    ExtraCutsMade out;
     std::vector<Rect> copies;
     Rect all = Rect::nothing();
     for (const Placement& place : layout.on(sheet)) {
@@ -83,21 +125,25 @@ std::vector<ExtraCut> extraCuts(const SheetSpec& spec, const Layout& layout, int
         copies.push_back(mapped(place.toSheet, box));
         all.add(copies.back());
         if (cuts.slit)
-            out.push_back({cuts.slitKind, line(place.toSheet({box.x0, box.centre().y}), place.toSheet({box.x1, box.centre().y})), copy});
+            out.cuts.push_back({cuts.slitKind, line(place.toSheet({box.x0, box.centre().y}), place.toSheet({box.x1, box.centre().y})), copy});
         if (cuts.boxEach)
-            out.push_back({cuts.boxKind, rectangle(box.grown(gap), place.toSheet), copy});
+            out.cuts.push_back({cuts.boxKind, heldWithin(area, box.grown(gap), place.toSheet), copy});
     }
     if (cuts.boxAll && !copies.empty())
-        out.push_back({cuts.boxKind, rectangle(all.grown(gap)), {}});
-    if (cuts.separate)
-        for (const auto& [from, to] : partingCuts(area, copies))
-            out.push_back({LineKind::Through, line(from, to), {}});
+        out.cuts.push_back({cuts.boxKind, heldWithin(area, all.grown(gap)), {}});
+    if (cuts.separate) {
+        const Parting parting = partingCuts(area, copies);
+        out.together = parting.together;
+        for (const auto& [from, to] : parting.cuts)
+            for (const auto& [begin, end] : clearOfMarks(from, to, layout.marks))
+                out.cuts.push_back({LineKind::Through, line(begin, end), {}});
+    }
     if (cuts.notch) {
         const double size = cuts.notchSize.mm();
-        out.push_back({LineKind::Through, line({0, size}, {size, 0}), {}});
+        out.cuts.push_back({LineKind::Through, line({0, size}, {size, 0}), {}});
     }
     if (cuts.trim)
-        out.push_back({LineKind::Through, rectangle(area), {}});
+        out.cuts.push_back({LineKind::Through, heldWithin(area, area), {}});
     return out;
 }
 

@@ -5,6 +5,7 @@
 #include "words.h"
 
 #include <QPainter>
+#include <QPainterPath>
 
 namespace yokai {
 
@@ -38,6 +39,27 @@ QTransform ontoBed(const BenchState& state)
     return QTransform::fromTranslate(plan.sheetX.mm(), plan.sheetY.mm());
 }
 
+// The sheet's own view, by where it lies on the bed, for as long as this lives.
+class SheetPainter {
+public:
+    SheetPainter(QPainter& painter, const BenchState& state, const View& view) : painter_(painter)
+    {
+        const double height = state.shown->derived.sheet.height;
+        // Where the cut is mirrored the print lies so, too: in the file, or turned over.
+        const SheetMirror mirror = state.shown->job.sheet.mirror;
+        const QTransform asItLies = mirror == SheetMirror::Both || mirror == SheetMirror::Cut ? QTransform(-1, 0, 0, 1, state.shown->derived.sheet.width, 0) : QTransform();
+        painter_.save();
+        painter_.setWorldTransform(
+            view.transform().inverted() * asItLies * QTransform(1, 0, 0, -1, 0, height) * ontoBed(state) * QTransform::fromScale(1, -1) * view.transform(), true);
+    }
+    ~SheetPainter() { painter_.restore(); }
+    SheetPainter(const SheetPainter&) = delete;
+    SheetPainter& operator=(const SheetPainter&) = delete;
+
+private:
+    QPainter& painter_;
+};
+
 void paintBed(QPainter& painter, const BenchState& state, const View& view)
 {
     painter.setRenderHint(QPainter::SmoothPixmapTransform);
@@ -53,14 +75,50 @@ void paintBed(QPainter& painter, const BenchState& state, const View& view)
         painter.drawLine(view.toScreen(QPointF(x, bed.top())), view.toScreen(QPointF(x, bed.bottom())));
     for (double y = grid; y < bed.height(); y += grid)
         painter.drawLine(view.toScreen(QPointF(0, -y)), view.toScreen(QPointF(bed.width(), -y)));
-    // The sheet's own view to the screen, by where it lies.
-    const double height = state.shown->derived.sheet.height;
-    painter.save();
-    // Where the cut is mirrored the print lies so, too: in the file, or turned over.
-    const SheetMirror mirror = state.shown->job.sheet.mirror;
-    const QTransform asItLies = mirror == SheetMirror::Both || mirror == SheetMirror::Cut ? QTransform(-1, 0, 0, 1, state.shown->derived.sheet.width, 0) : QTransform();
-    painter.setWorldTransform(view.transform().inverted() * asItLies * QTransform(1, 0, 0, -1, 0, height) * ontoBed(state) * QTransform::fromScale(1, -1) * view.transform(), true);
+    const SheetPainter onSheet(painter, state, view);
     paintPrinted(painter, state, view);
+}
+
+// What is burnt: pale before, and full as far as the beam has come along its lines.
+void paintBurnt(QPainter& painter, const BenchState& state, const View& view)
+{
+    const auto& pieces = state.shown->derived.pieces;
+    const bool any = std::any_of(pieces.begin(), pieces.end(), [](const PieceResult& p) { return std::any_of(p.layers.begin(), p.layers.end(), [](const LayerResult& l) { return l.engraving != nullptr; }); });
+    if (!any || state.testCut || state.bed.patch)
+        return;
+    constexpr double pale = 0.45;
+    {
+        const SheetPainter onSheet(painter, state, view);
+        painter.setOpacity(pale);
+        paintEngraved(painter, state, view);
+    }
+    const std::optional<Under>& under = state.bed.under && state.bed.under->planned ? state.bed.under : state.bed.stopped;
+    if (!under || !under->planned)
+        return;
+    // Of each engraving the lines from the first to the last that is done.
+    QPainterPath done;
+    const Plan& plan = under->planned->plan;
+    const double half = plan.steps.empty() ? 0 : 0.5 / std::max(0.1, plan.steps.front().settings.linesPerMm);
+    for (std::size_t k = 0; k < std::min(under->runs, plan.runs.size()); ++k) {
+        const ToolRun& run = plan.runs[k];
+        if (!run.scan || (k + 1 < std::min(under->runs, plan.runs.size()) && plan.runs[k + 1].scan == run.scan && plan.runs[k + 1].line > run.line))
+            continue; // the last of them says it for all
+        Rect box = Rect::nothing();
+        for (std::size_t line = 0; line <= run.line; ++line) {
+            box.add(run.scan->lines[line].from);
+            box.add(run.scan->lines[line].to);
+        }
+        box = box.grown(half);
+        done.addRect(view.toScreen(QRectF(box.x0, -box.y1, box.width(), box.height())));
+    }
+    if (done.isEmpty())
+        return;
+    painter.save();
+    painter.setClipPath(done);
+    {
+        const SheetPainter onSheet(painter, state, view);
+        paintEngraved(painter, state, view);
+    }
     painter.restore();
 }
 
@@ -197,6 +255,7 @@ void BedScene::paint(QPainter& painter, const BenchState& state, const View& vie
     paintBed(painter, state, view);
     const QTransform map = QTransform::fromScale(1, -1) * view.transform();
     const QPointF middle = view.toScreen(extent(state).center());
+    paintBurnt(painter, state, view);
     paintPlan(painter, state, map);
     if (state.bed.patch)
         paintPatch(painter, *state.bed.patch, view, state.unit);

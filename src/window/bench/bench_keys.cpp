@@ -107,7 +107,7 @@ bool Bench::copyKey(QKeyEvent* event)
 // The machine's head, where marks are taken by hand.
 bool Bench::jogKey(QKeyEvent* event)
 {
-    if (desk_.station() != Station::Cut || desk_.job().cut.marksBy != MarksBy::Hand || !desk_.job().cut.useFit)
+    if (desk_.station() != Station::Cut || desk_.job().cut.marksBy != MarksBy::Hand || !desk_.machining().usesFit())
         return false;
     switch (event->key()) {
     case Qt::Key_Left:

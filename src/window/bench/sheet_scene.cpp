@@ -167,7 +167,7 @@ void paintExtraCuts(QPainter& painter, const BenchState& state, int sheet, QPoin
     std::vector<Rect> boxes;
     for (const PieceResult& piece : state.shown->derived.pieces)
         boxes.push_back(piece.box);
-    for (const ExtraCut& cut : extraCuts(state.shown->job.sheet, state.shown->derived.sheet, sheet, boxes))
+    for (const ExtraCut& cut : extraCuts(state.shown->job.sheet, state.shown->derived.sheet, sheet, boxes).cuts)
         if (shows(state, cut.kind))
             paint::line(painter, {cut.path}, cut.kind, QTransform::fromTranslate(at.x(), at.y()) * view.transform(), 1.2);
 }
@@ -197,19 +197,28 @@ void CopiesScene::paint(QPainter& painter, const BenchState& state, const View& 
     });
 }
 
+namespace {
+
+void paintAlone(QPainter& painter, const BenchState& state, SeparationSelected::Of of, const View& view)
+{
+    constexpr double everywhere = 1e9;
+    BenchState alone = state;
+    alone.copies.clear();
+    alone.separation = SeparationSelected{of};
+    paintCopies(painter, alone, state.sheet, {}, view, {-everywhere, -everywhere, 2 * everywhere, 2 * everywhere});
+}
+
+} // namespace
+
 void paintPrinted(QPainter& painter, const BenchState& state, const View& view)
 {
     const Layout& layout = state.shown->derived.sheet;
-    BenchState printed = state;
-    printed.copies.clear();
     painter.fillRect(view.toScreen(QRectF(0, 0, layout.width, layout.height)), Qt::white);
     paintMarks(painter, layout, {}, view);
-    constexpr double everywhere = 1e9;
-    for (const auto of : {SeparationSelected::Of::Picture, SeparationSelected::Of::Engraving}) {
-        printed.separation = SeparationSelected{of};
-        paintCopies(painter, printed, state.sheet, {}, view, {-everywhere, -everywhere, 2 * everywhere, 2 * everywhere});
-    }
+    paintAlone(painter, state, SeparationSelected::Of::Picture, view);
 }
+
+void paintEngraved(QPainter& painter, const BenchState& state, const View& view) { paintAlone(painter, state, SeparationSelected::Of::Engraving, view); }
 
 QRectF SheetScene::extent(const BenchState& state) const
 {

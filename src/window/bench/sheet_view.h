@@ -18,5 +18,7 @@ QPointF sheetAt(const Layout& layout, int sheet, int current); // its corner
 int sheetUnder(const Layout& layout, double x, int current);   // or beside: may be less than 0, or past the last
 // The current sheet as it comes from the printer, its corner at (0, 0).
 void paintPrinted(QPainter& painter, const BenchState& state, const View& view);
+// What of it is burnt, alone, as it will look.
+void paintEngraved(QPainter& painter, const BenchState& state, const View& view);
 
 } // namespace yokai

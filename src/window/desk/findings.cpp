@@ -25,6 +25,8 @@ Station mendedAt(const Finding& finding)
         return Station::Bleed;
     case MendedIn::Sheet:
         return Station::Sheet;
+    case MendedIn::Cut:
+        return Station::Cut;
     }
     return Station::TouchUp;
 }

@@ -1,6 +1,7 @@
 #include "desk/machining_tasks.h"
 
 #include "formats/program/onto_print.h"
+#include "machine/hazard.h"
 #include "words.h"
 
 #include <QApplication>
@@ -91,7 +92,7 @@ MachineLine& Machining::There::reach(const Asked& asked, const Work& work, const
     }
     order = bed->order();
     // What of the order does not lie in the sheet may have changed since.
-    order.spec.useFit = asked.cut.useFit;
+    order.spec.useFit = asked.cut.useFit && asked.shown->derived.printed;
     order.spec.model = asked.cut.model;
     order.spec.maxResidual = asked.cut.maxResidual;
     order.spec.plan.material = asked.cut.plan.material;
@@ -211,7 +212,7 @@ void Machining::fit()
     onBed_.doubts.clear();
     const Shown* shown = desk_.shown();
     const std::vector<MarkPair> pairs = onBed_.pairs();
-    if (!shown || pairs.size() < 2 || !desk_.job().cut.useFit)
+    if (!shown || pairs.size() < 2 || !usesFit())
         return;
     CutOrder order;
     order.spec = desk_.job().cut;
@@ -259,6 +260,12 @@ void Machining::plan()
         });
 }
 
+bool Machining::usesFit() const
+{
+    const Shown* shown = desk_.shown();
+    return desk_.job().cut.useFit && (!shown || shown->derived.printed);
+}
+
 bool Machining::mayCut(QString* why) const
 {
     const auto refused = [&](const QString& text) {
@@ -281,6 +288,8 @@ bool Machining::mayCut(QString* why) const
         return refused(tr("The layer “%1” that was to be cut is not there any more; choose another, or all at once.").arg(text(wanted)));
     if (engraves && machine && !canEngrave(*machine))
         return refused(tr("%1 cannot engrave: that takes a laser that is told its power in G-code. Choose another machine, or have the picture printed.").arg(text(machine->name)));
+    if (const auto hazard = hazardOf(machine, desk_.job().cut.plan.material))
+        return refused(words(*hazard));
     if (!port_.isEmpty() && !desk_.job().cut.plan.machine)
         return refused(tr("Choose the machine that is connected there: how large and how fast it is must be known."));
     return desk_.current() && !busy();
@@ -292,6 +301,7 @@ Machining::Asked Machining::asked(bool freshSheet)
     if (desk_.upToDate())
         out.shown = desk_.sharedShown();
     out.cut = desk_.job().cut;
+    out.cut.useFit = usesFit();
     out.sheet = desk_.sheet();
     out.port = port_;
     out.freshSheet = freshSheet && port_.isEmpty() && sheetCut_;

@@ -34,6 +34,7 @@ public:
 
     // What may be asked of it now; `why` says why not.
     bool mayCut(QString* why = nullptr) const;
+    bool usesFit() const; // as the job says, where there is a print to fit to
     void findMarks(); // by its eye, or in a picture of its bed
     void openPhoto(const QString& file);
     void setCorner(std::size_t which, Point px); // of the bed in the photo

@@ -110,7 +110,7 @@ QString Machining::stream(MachineLine& line, CutRun& run, const Machine& machine
 
 void Machining::runRound()
 {
-    if (!mayCut() || (desk_.job().cut.useFit && !onBed_.fit))
+    if (!mayCut() || (usesFit() && !onBed_.fit))
         return;
     start(tr("Running round"), asked(false), [this, there = there_](const Asked& with, MachineLine& line, const Work& work) -> QString {
         const Plan plan = planFor(there->order, with.fit, work);
@@ -122,7 +122,7 @@ void Machining::runRound()
 
 void Machining::faintPass()
 {
-    if (!mayCut() || (desk_.job().cut.useFit && !onBed_.fit))
+    if (!mayCut() || (usesFit() && !onBed_.fit))
         return;
     start(tr("Faint pass"), asked(false), [this, there = there_](const Asked& with, MachineLine& line, const Work& work) -> QString {
         const Plan plan = planFor(there->order, with.fit, work);
@@ -138,7 +138,7 @@ void Machining::cut(std::function<bool(const QStringList& doubts)> sure)
         return;
     const CutSpec& spec = desk_.job().cut;
     // On a port what was cut is forgotten when it is done (loading_); the simulator lays in a new sheet.
-    if (spec.useFit && (!onBed_.fit || (port_.isEmpty() && sheetCut_))) {
+    if (usesFit() && (!onBed_.fit || (port_.isEmpty() && sheetCut_))) {
         if (!onBed_.refusal.isEmpty() && onBed_.measured() && !sheetCut_)
             emit said(onBed_.refusal, int(Severity::Error));
         else if (spec.marksBy != MarksBy::Eye)

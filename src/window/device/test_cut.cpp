@@ -28,7 +28,7 @@ Polyline wanted(const CutItem& item, const Machine& machine, double height)
 }
 
 // How far each cut landed from its line on the print; on the way in and out of it there is no line.
-void compare(const nlohmann::json& report, const CutOrder& order, const CutDone& done, TestCutResult& out)
+void compare(const nlohmann::json& report, const CutOrder& order, const CutDone& done, bool printed, TestCutResult& out)
 {
     const auto& cuts = report.at("cuts");
     std::vector<int> items; // a run each that cuts
@@ -41,6 +41,7 @@ void compare(const nlohmann::json& report, const CutOrder& order, const CutDone&
     double sum = 0;
     std::size_t count = 0;
     std::map<int, NearLine> lines;
+    const Point corner{order.spec.plan.sheetX.mm(), order.spec.plan.sheetY.mm()};
     for (std::size_t i = 0; i < cuts.size(); ++i) {
         const auto& onBed = cuts[i].at("bed_mm");
         const auto& onSheet = cuts[i].at("sheet_mm");
@@ -58,9 +59,11 @@ void compare(const nlohmann::json& report, const CutOrder& order, const CutDone&
             whole += distance(point(onSheet[k - 1]), point(onSheet[k]));
         Polyline landed, ideal;
         for (std::size_t k = 0; k < onSheet.size(); ++k) {
-            const Point sheet = point(onSheet[k]), bed = point(onBed[k]);
+            const Point bed = point(onBed[k]);
+            // Where nothing is printed, what is cut is held against where it was to be on the bed.
+            const Point sheet = printed ? point(onSheet[k]) : bed - corner;
             if (k > 0)
-                way += distance(point(onSheet[k - 1]), sheet);
+                way += distance(point(onSheet[k - 1]), point(onSheet[k]));
             landed.push_back(bed);
             const bool led = inWay > 0 && way < inWay + slack, leaves = outWay > 0 && whole - way < outWay + slack;
             if (led || leaves)
@@ -93,6 +96,7 @@ CutOrder orderOf(const Job& job, const Derived& derived, int sheet, const Work& 
     if (order.sheet.cutMarks)
         order.sheet.marks = *std::exchange(order.sheet.cutMarks, std::nullopt);
     order.spec = job.cut;
+    order.spec.useFit = usesFit(job, derived);
     return order;
 }
 
@@ -104,10 +108,11 @@ TestBed::TestBed(const Job& job, const Derived& derived, int sheet, const QStrin
         throw Error(ErrorKind::Fit, "print and cut are mirrored apart, so the sheet lies face down for the cut; the stand-in cuts only what lies face up");
     if (derived.sheet.on(sheet).empty())
         throw Error(ErrorKind::Input, "there is nothing on the sheet to cut; add a picture with a cut line");
-    if (job.cut.useFit && derived.sheet.marks.empty())
+    if (usesFit(job, derived) && derived.sheet.marks.empty())
         throw Error(ErrorKind::Fit, "the sheet has no marks to fit to; switch marks on under Sheet, or the fit off");
     const QString printFile = scratch_.filePath(QStringLiteral("print.pdf"));
     work.report(0.02, "printing");
+    printed_ = derived.printed;
     order_ = orderOf(job, derived, sheet, work);
     Drawing print = drawSheet(job, derived, sheet, Content::Print, work);
     if (print.marks.empty()) // of a sheet on which things lie already they are there, too
@@ -169,7 +174,7 @@ TestCutResult TestBed::landed(MachineLine& line, const CutDone& done, const Work
     try {
         const auto report = nlohmann::json::parse(bytes.begin(), bytes.end());
         out.took = report.at("seconds").get<double>();
-        compare(report, order_, done, out);
+        compare(report, order_, done, printed_, out);
     } catch (const nlohmann::json::exception&) {
         throw Error(ErrorKind::Device, "the stand-in's report makes no sense; try again");
     }

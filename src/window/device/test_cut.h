@@ -33,6 +33,9 @@ struct TestCutResult {
     double planned = 0, took = 0; // seconds
 };
 
+// Whether the cut is to be fitted to marks: as the job says, where there is a print to fit to.
+inline bool usesFit(const Job& job, const Derived& derived) { return job.cut.useFit && derived.printed; }
+
 // A sheet of a job on its way to a machine: what to cut, and the marks as they are printed.
 CutOrder orderOf(const Job& job, const Derived& derived, int sheet, const Work& work);
 
@@ -50,6 +53,7 @@ public:
 private:
     QTemporaryDir scratch_;
     CutOrder order_;
+    bool printed_ = true;
     std::unique_ptr<StandIn> there_;
 };
 

@@ -44,7 +44,7 @@ void marksOnBed(const Desk& desk, std::vector<SideRow>& rows)
 {
     const OnBed& bed = desk.machining().onBed();
     const Unit unit = desk.unit();
-    if (bed.marks.empty() || !desk.job().cut.useFit)
+    if (bed.marks.empty() || !desk.machining().usesFit())
         return;
     rows.push_back(section(Desk::tr("Marks and residuals")));
     int measured = 0;

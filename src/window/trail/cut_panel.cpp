@@ -85,12 +85,13 @@ void CutPanel::makeLink()
 void CutPanel::makeFit()
 {
     const Scope<CutSpec> cut = [](Job& job) { return &job.cut; };
-    const auto fitted = [this] { return desk_.job().cut.useFit; };
+    const auto fitted = [this] { return desk_.machining().usesFit(); };
     choice(on(cut, &CutSpec::useFit)
                .id("cut-fit")
                .label(tr("Fit"))
                .tip(tr("Move the cut onto the print by its marks; off shows what happens without"))
-               .of({{true, tr("On")}, {false, tr("Off")}}));
+               .of({{true, tr("On")}, {false, tr("Off")}})
+               .when([this] { return !desk_.shown() || desk_.shown()->derived.printed; }));
     std::vector<std::pair<FitModel, QString>> models;
     for (const FitModel m : {FitModel::Auto, FitModel::Rigid, FitModel::Scaled, FitModel::Affine, FitModel::Projective})
         models.emplace_back(m, title(m));
@@ -140,7 +141,7 @@ QWidget* CutPanel::pair(QWidget* left, QWidget* right)
 // The head driven to each mark; also on the bench, by the arrow keys.
 void CutPanel::makeByHand()
 {
-    const auto byHand = [this] { return desk_.job().cut.useFit && desk_.job().cut.marksBy == MarksBy::Hand; };
+    const auto byHand = [this] { return desk_.machining().usesFit() && desk_.job().cut.marksBy == MarksBy::Hand; };
     QStringList steps;
     for (const double mm : jogSteps)
         steps << yokai::number(mm, mm < 1 ? 1 : 0);
@@ -190,7 +191,7 @@ void CutPanel::makePresses()
     run_ = press("cut-run", tr("Cut"), {}, [this] { run(); });
     run_->setProperty("kind", "primary");
     corners_ = press("cut-corners", tr("Corners\u2026"), tr("Where the bed's four corners are in the picture"), [this] { desk_.machining().setCorners(); });
-    keepShown(pair(picture_, corners_), [this] { return desk_.job().cut.useFit && desk_.job().cut.marksBy == MarksBy::Picture; });
+    keepShown(pair(picture_, corners_), [this] { return desk_.machining().usesFit() && desk_.job().cut.marksBy == MarksBy::Picture; });
     pair(find_, round_);
     pair(faint_, run_);
     note_ = addNote();
@@ -213,7 +214,7 @@ void CutPanel::makeStandIn()
                .label(tr("Residual"))
                .tip(tr("The largest allowed: a mark that stays farther off refuses the cut"))
                .step(0.05)
-               .when([this] { return desk_.job().cut.useFit; }));
+               .when([this] { return desk_.machining().usesFit(); }));
     endFold();
     fold("stand-in", tr("How the stand-in prints and loads"));
     const Scope<StandInSpec> standIn = [](Job& job) { return &job.cut.standIn; };
@@ -277,7 +278,7 @@ void CutPanel::refreshMachine()
     const OnBed& bed = machining.onBed();
     QString why;
     const bool may = machining.mayCut(&why);
-    if (why.isEmpty() && desk_.job().cut.useFit)
+    if (why.isEmpty() && desk_.machining().usesFit())
         why = bed.refusal;
     if (bed.patch && why.isEmpty() && !bed.under)
         why = tr("Press the square that came out right.");
@@ -292,7 +293,7 @@ void CutPanel::refreshMachine()
         why = tr("Drag the four handles to the corners of the bed, then find the marks.");
     note_->setText(why);
     note_->setVisible(!why.isEmpty());
-    const bool fits = !desk_.job().cut.useFit || bed.fit;
+    const bool fits = !desk_.machining().usesFit() || bed.fit;
     run_->setText(machining.port().isEmpty() ? tr("Try the cut") : tr("Cut"));
     run_->setToolTip(machining.port().isEmpty() ? tr("Print on the stand-in, find the marks, fit, cut, and see where it landed") : tr("Finds the marks where that is still to be done, and cuts"));
     run_->setEnabled(may);
@@ -302,7 +303,7 @@ void CutPanel::refreshMachine()
         run_->style()->unpolish(run_);
         run_->style()->polish(run_);
     }
-    find_->setEnabled(may && desk_.job().cut.useFit && desk_.job().cut.marksBy != MarksBy::Hand);
+    find_->setEnabled(may && desk_.machining().usesFit() && desk_.job().cut.marksBy != MarksBy::Hand);
     round_->setEnabled(may && fits);
     faint_->setEnabled(may && fits);
     picture_->setEnabled(may);

@@ -3,10 +3,12 @@
 #include "desk/machining.h"
 #include "desk/operation_edits.h"
 #include "formats/machine/own_files.h"
+#include "machine/hazard.h"
 #include "trail/panels.h"
 #include "trail/shelf.h"
 #include "words.h"
 
+#include <QCoreApplication>
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QLabel>
@@ -236,6 +238,10 @@ void CutPanel::makeMaterialFold()
     keepShown(addNote(tr("Choose the material nearest to yours, change what differs, and keep it under a name of its own.")), [any] { return !any(); });
     words(on(material, &Material::name).id("material-name").label(tr("Name")).tip(tr("Under which it is kept")).when(any));
     number(on(material, &Material::thickness).id("material-thickness").label(tr("Thickness")).tip(tr("Of what is cut")).step(0.05).when(any));
+    std::vector<std::pair<BurnHazard, QString>> hazards;
+    for (const HazardFacts& h : hazardTable)
+        hazards.emplace_back(h.hazard, QCoreApplication::translate("Hazard", h.title));
+    list(on(material, &Material::hazard).id("material-hazard").label(tr("Burnt, it gives off")).tip(tr("What must not be burnt is refused to a laser, with the reason")).of(hazards).when(any));
     keepOwn<Material>("material", {tr("Import\u2026"), tr("Export\u2026"), tr("Keep"), tr("Forget")}, tr("Materials (*.json)"), [](Job& job) -> std::optional<Material>& { return job.cut.plan.material; }, openMaterial, writeMaterial, keepMaterial, dropMaterial);
     endFold();
     makePatch();
