@@ -8,6 +8,8 @@
 #include "run.h"
 #include "squares_to_cut.h"
 
+#include <QDBusConnection>
+#include <QDBusUnixFileDescriptor>
 #include <QJsonArray>
 #include <QJsonDocument>
 #include <QJsonObject>
@@ -15,11 +17,44 @@
 #include <QTemporaryDir>
 #include <QTest>
 
+#include <atomic>
 #include <csignal>
+#include <fcntl.h>
 #include <memory>
+#include <thread>
+#include <unistd.h>
 
 using namespace yokai;
 using namespace yokai::test;
+
+// Hands out one end of a pipe, and sees by the other whether it is still held.
+class LoginManager : public QObject {
+    Q_OBJECT
+    Q_CLASSINFO("D-Bus Interface", "org.freedesktop.login1.Manager")
+public:
+    QString what;
+    bool held() const
+    {
+        char byte = 0;
+        return end_ >= 0 && ::read(end_, &byte, 1) != 0; // 0: nobody has the other end any more
+    }
+    ~LoginManager() override { ::close(end_); }
+public slots:
+    QDBusUnixFileDescriptor Inhibit(const QString& of, const QString&, const QString&, const QString&)
+    {
+        what = of;
+        int ends[2];
+        if (::pipe2(ends, O_CLOEXEC | O_NONBLOCK) != 0)
+            return {};
+        end_ = ends[0];
+        const QDBusUnixFileDescriptor out(ends[1]);
+        ::close(ends[1]);
+        return out;
+    }
+
+private:
+    int end_ = -1;
+};
 
 class TestEndings : public QObject {
     Q_OBJECT
@@ -73,6 +108,43 @@ class TestEndings : public QObject {
     }
 
 private slots:
+    // While a cut is under way the computer is asked not to sleep, of a login manager of our own on a bus of our own; after it no more.
+    void theComputerStaysAwake()
+    {
+        QProcess daemon;
+        daemon.start("dbus-daemon", {"--session", "--nofork", "--print-address"});
+        QVERIFY(daemon.waitForStarted());
+        QVERIFY(daemon.waitForReadyRead(5000));
+        const QString address = QString::fromUtf8(daemon.readLine()).trimmed();
+        qputenv("DBUS_SYSTEM_BUS_ADDRESS", address.toUtf8());
+        QDBusConnection bus = QDBusConnection::connectToBus(address, "login");
+        LoginManager manager;
+        QVERIFY(bus.registerObject("/org/freedesktop/login1", &manager, QDBusConnection::ExportAllSlots));
+        QVERIFY(bus.registerService("org.freedesktop.login1"));
+        const Machine machine = machineToCut(false);
+        auto there = standIn(machine, {"--pace=40"});
+        LinkSpec link = machine.link;
+        link.port = there->port().toStdString();
+        std::atomic<bool> done = false;
+        std::thread cutting([&] {
+            CutControl control;
+            CutRun(link, programOf(squaresToCut(machine))).start(control, {}, {});
+            done = true;
+        });
+        QTRY_VERIFY(!manager.what.isEmpty());
+        QVERIFY(!done);
+        QCOMPARE(manager.what, QString("sleep:idle"));
+        QVERIFY(manager.held());
+        QTRY_VERIFY_WITH_TIMEOUT(done, 20'000);
+        cutting.join();
+        QTRY_VERIFY(!manager.held());
+        QVERIFY(isSafe(reportOf(there)));
+        bus.unregisterService("org.freedesktop.login1");
+        QDBusConnection::disconnectFromBus("login");
+        daemon.kill();
+        daemon.waitForFinished();
+    }
+
     // A script's cut that is told to end stops the machine first.
     void signalsStopTheMachine()
     {

@@ -31,18 +31,22 @@ class TestMachining : public Driver {
     const OnBed& bed() { return machining().onBed(); }
 
     // Six boxes on a sheet, for the machine that is chosen; and that machine at a port, with the sheet printed and laid in.
-    void sheetOnMachine(QStringList options = {}, const char* askew = "1.002,0.999,0.8,0.1,26.5,24.1", int machineRow = 1)
+    // Where it is laid in from where the job says.
+    Point strays_;
+    void sheetOnMachine(QStringList options = {}, const QString& lies = "1.002,0.999,0.8,0.1", int machineRow = 1, Point strays = {1.5, -0.9})
     {
+        strays_ = strays;
         drop({square()});
         enter(Station::Sheet);
         type("sheet-copies", "6");
         enter(Station::Cut);
         choose("cut-machine", machineRow);
-        const CutOrder order = orderOf(desk().job(), desk().shown()->derived, 0, {});
+        const PlanSpec& plan = desk().job().cut.plan;
+        const QString askew = QStringLiteral("%1,%2,%3").arg(lies).arg(plan.sheetX.mm() + strays_.x).arg(plan.sheetY.mm() + strays_.y);
         const Bytes machine = writeMachine(*desk().job().cut.plan.machine), print = writePdf(drawSheet(desk().job(), desk().shown()->derived, 0, Content::Print, {}), Content::Print, {});
         writeFile(file("machine.json").toStdString(), machine);
         writeFile(file("print.pdf").toStdString(), print);
-        options << "--machine=" + file("machine.json") << "--sheet=" + file("print.pdf") << QStringLiteral("--askew=") + askew << "--link=" + file("port") << "--report=" + file("report.json") << "--picture=" + file("cut.png");
+        options << "--machine=" + file("machine.json") << "--sheet=" + file("print.pdf") << "--askew=" + askew << "--link=" + file("port") << "--report=" + file("report.json") << "--picture=" + file("cut.png");
         there_ = std::make_unique<StandIn>(YOKAI_STANDIN, options);
         port(there_->port());
     }
@@ -124,7 +128,8 @@ class TestMachining : public Driver {
         const Layout& sheet = desk().shown()->derived.sheet;
         const Point middle{sheet.width / 2, sheet.height / 2}, off = design - middle;
         const Point p{1.002 * off.x + 0.999 * std::sin(skew) * off.y, 0.999 * std::cos(skew) * off.y};
-        return Affine::turn(turn)(p) + middle + Point{26.5, 24.1};
+        const PlanSpec& plan = desk().job().cut.plan;
+        return Affine::turn(turn)(p) + middle + Point{plan.sheetX.mm(), plan.sheetY.mm()} + strays_;
     }
     // The bed of 10 px a mm from a camera at the side: a projective picture of what the stand-in's camera sees.
     QPolygonF photoCorners_;
@@ -261,11 +266,17 @@ private slots:
     // A plotter that reads HPGL: jogged to the marks, tried, held, stopped, gone on with, as any other.
     void aPlotterIsDrivenTheSame()
     {
-        sheetOnMachine({"--pace=10"}, "1,1,0,0,1,0", 2);
+        sheetOnMachine({"--pace=10"}, "1,1,0,0", 2, {1, 0});
         QCOMPARE(int(desk().job().cut.plan.machine->dialect), int(Dialect::Hpgl));
-        click("cut-find");
-        QVERIFY2(notice().contains("no words for its eye"), qPrintable(notice()));
-        chooseBy(2);
+        // It has no words for an eye: none is offered.
+        QVERIFY(!find<Segmented>("cut-marks-by")->isVisible());
+        QCOMPARE(int(desk().job().cut.marksBy), int(MarksBy::Picture));
+        auto* by = find<Segmented>("cut-marks-by-sight");
+        QVERIFY(by->isVisible() && by->count() == 2);
+        by->setFocus();
+        QTest::keyClick(by, Qt::Key_Right);
+        QVERIFY(settled());
+        QCOMPARE(int(desk().job().cut.marksBy), int(MarksBy::Hand));
         auto* steps = find<Segmented>("jog-step");
         while (steps->current() != 2)
             QTest::keyClick(steps, steps->current() < 2 ? Qt::Key_Right : Qt::Key_Left);
@@ -323,6 +334,128 @@ private slots:
             QVERIFY2(desk().testCut(), qPrintable(notice()));
             QVERIFY2(desk().testCut()->worst < 0.15, qPrintable(QString::number(desk().testCut()->worst)));
         }
+    }
+
+    // Marks and fit are of one sheet, laid in once: forgotten when it is cut, and when the sheet, the machine or the place is another.
+    void marksEndWithTheirSheet()
+    {
+        drop({square()});
+        enter(Station::Sheet);
+        type("sheet-copies", "40"); // on two sheets
+        enter(Station::Cut);
+        choose("cut-machine", 1);
+        QVERIFY(desk().shown()->derived.sheet.sheets > 1);
+        const auto take = [&] {
+            for (int k = 0; k < int(bed().marks.size()); ++k)
+                machining().take(k, bed().marks[std::size_t(k)].design + Point{20, 20});
+            QVERIFY(bed().fit);
+        };
+        take();
+        desk().setSheet(1);
+        QVERIFY(settled());
+        QVERIFY(!bed().fit && !bed().measured());
+        take();
+        type("cut-sheet-x", "40");
+        QVERIFY(!bed().fit && !bed().measured());
+        take();
+        choose("cut-machine", 4);
+        QVERIFY(!bed().fit && !bed().measured());
+        take();
+        type("sheet-copies", "3");
+        desk().start(Job(desk().job()), {}); // another job, whose marks lie in the same places
+        QVERIFY(settled());
+        QVERIFY(!bed().fit && !bed().measured());
+        // And on a port, when it is cut.
+        close();
+        open();
+        sheetOnMachine();
+        click("cut-find");
+        QVERIFY2(bed().fit, qPrintable(notice()));
+        click("cut-run");
+        QVERIFY2(notice().contains("Cut: 6"), qPrintable(notice()));
+        QVERIFY(!bed().fit && !bed().measured());
+    }
+
+    // Held and stopped, the next run does not stand still; keys hold and stop it from anywhere.
+    void keysStopTheMachine()
+    {
+        sheetOnMachine({"--pace=8"});
+        click("cut-find");
+        QVERIFY2(bed().fit, qPrintable(notice()));
+        window_->bench().setFocus();
+        QTest::keyClick(&window_->bench(), Qt::Key_Return, Qt::ControlModifier);
+        QTRY_VERIFY_WITH_TIMEOUT(bed().under && bed().under->runs > 0, 60'000);
+        enter(Station::Artwork);
+        QTest::keyClick(&window_->bench(), Qt::Key_H, Qt::ControlModifier | Qt::ShiftModifier);
+        QTRY_VERIFY(bed().under && bed().under->held);
+        QTest::keyClick(&window_->bench(), Qt::Key_Pause);
+        QTRY_VERIFY(!machining().busy());
+        QVERIFY2(notice().contains("Stopped, with the tool up"), qPrintable(notice()));
+        enter(Station::Cut);
+        QTest::mouseClick(find<QPushButton>("cut-go-on"), Qt::LeftButton);
+        QVERIFY(settled());
+        QVERIFY2(notice().contains("Cut: 6"), qPrintable(notice()));
+    }
+
+    // The job becomes another while a doubtful fit is asked about: nothing is cut by an answer to what is no more.
+    void anAnswerIsToWhatWasAsked()
+    {
+        sheetOnMachine();
+        machining().take(0, onBed(bed().marks[0].design));
+        machining().take(1, onBed(bed().marks[1].design));
+        QVERIFY(!bed().doubts.empty());
+        QTimer later;
+        connect(&later, &QTimer::timeout, this, [&] {
+            if (auto* dialog = QApplication::activeModalWidget(); dialog && dialog->objectName() == "doubtful-fit") {
+                later.stop();
+                desk().edit("name", [](Job& job) { job.pieces.clear(); });
+                for (QAbstractButton* button : dialog->findChildren<QAbstractButton*>())
+                    if (button->text().contains("Cut"))
+                        return button->click();
+            }
+        });
+        later.start(10);
+        QTest::mouseClick(find<QPushButton>("cut-run"), Qt::LeftButton);
+        QVERIFY(settled());
+        QVERIFY(!machining().busy());
+        QCOMPARE(cutLength(), 0.0);
+    }
+
+    // A jog that is held ends when anything else takes the focus.
+    void aJogEndsWithTheFocus()
+    {
+        sheetOnMachine({"--pace=1"});
+        chooseBy(2);
+        auto* steps = find<Segmented>("jog-step");
+        steps->setFocus();
+        while (steps->current() != 4)
+            QTest::keyClick(steps, Qt::Key_Right);
+        window_->bench().setFocus();
+        QTest::keyPress(&window_->bench(), Qt::Key_Right);
+        QTRY_VERIFY(bed().head && bed().head->at.x > 1);
+        find<QComboBox>("cut-port")->setFocus(); // the key is let go elsewhere
+        QTRY_VERIFY_WITH_TIMEOUT(!machining().busy(), 2000);
+        const Point stands = bed().head->at;
+        QTest::qWait(300);
+        QVERIFY(distance(bed().head->at, stands) < 1e-6 && stands.x < 200);
+        QTest::keyRelease(&window_->bench(), Qt::Key_Right);
+    }
+
+    // A mirrored sheet is mirrored in all that is done with it: its marks are found where they are.
+    void aMirroredSheetIsMirroredEverywhere()
+    {
+        drop({square()});
+        desk().edit("mirror", [](Job& job) { job.sheet.mirror = SheetMirror::Both; });
+        QVERIFY(settled());
+        enter(Station::Cut);
+        const Layout& sheet = desk().shown()->derived.sheet;
+        QCOMPARE(bed().marks.size(), sheet.marks.size());
+        for (std::size_t k = 0; k < sheet.marks.size(); ++k)
+            QVERIFY(std::abs(bed().marks[k].design.x - (sheet.width - sheet.marks[k].centre.x)) < 1e-9);
+        click("cut-find");
+        QVERIFY2(bed().fit && bed().fit->leftOut.empty() && bed().pairs().size() == 5, qPrintable(notice()));
+        click("cut-run");
+        QVERIFY2(desk().testCut() && desk().testCut()->worst < 0.2, qPrintable(notice()));
     }
 
     // What the very first start asks: once a machine is chosen for new jobs, it is asked no more.

@@ -2,6 +2,7 @@
 
 #include "base/digest.h"
 #include "base/length.h"
+#include "device/awake.h"
 
 #include <QElapsedTimer>
 #include <QThread>
@@ -120,6 +121,7 @@ void CutRun::keepQuickly() { kept_.quickly({digest_, confirmed_, std::max(sent_,
 void CutRun::start(CutControl& control, const SerialMachine::Watch& watch, const Work& work, double patienceSeconds)
 {
     const Closing closing{own_.get()};
+    const Awake awake("a machine is cutting");
     confirmed_ = sent_ = ahead_ = 0;
     stood_.reset();
     keep(Kept::Under);
@@ -159,6 +161,7 @@ std::optional<std::size_t> CutRun::nextLine(const MachineStatus& status) const
 void CutRun::goOn(CutControl& control, const SerialMachine::Watch& watch, const Work& work, double patienceSeconds)
 {
     const Closing closing{own_.get()};
+    const Awake awake("a machine is cutting");
     if (const auto kept = record_.empty() ? std::nullopt : readRecord(record_); kept && kept->program == digest_ && kept->sent > sent_) {
         confirmed_ = kept->confirmed;
         sent_ = kept->sent;

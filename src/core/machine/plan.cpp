@@ -13,6 +13,7 @@
 #include <opencv2/imgproc.hpp>
 
 #include <numbers>
+#include <utility>
 
 namespace yokai {
 
@@ -95,7 +96,7 @@ private:
     double roomOnBed(Point from, Point along, double wanted) const;
     bool isBlade() const { return spec_.machine && plan_.machine.kind == MachineKind::Cutter; }
     void addTask(int item);
-    void align(const Task& task, const Track& track);
+    void align(const Track& track);
     void addEngraving(const EngraveItem& item);
     void engrave(const Task& task);
     std::size_t measureEngraving(std::size_t first, Point& at); // the run after it
@@ -117,6 +118,7 @@ private:
     std::vector<Task> tasks_;
     Crowded crowded_;
     Point heading_{1, 0}; // of a blade that trails
+    Track drawnIn_;       // of the next run
     bool down_ = false;   // whether it has been in the material yet, so that the heading is known
 };
 
@@ -293,7 +295,7 @@ void Planner::addRuns(const Task& task, std::size_t entry)
         for (std::size_t k = 0; k < count; ++k) {
             const Path& path = task.paths[count == 1 ? 0 : around(entry + k, count)];
             Track track = trackOf(count == 1 && entry == 1 ? reversed(path) : path, tolerance);
-            align(task, track);
+            align(track);
             addRun(task, std::move(track));
         }
         return;
@@ -304,7 +306,7 @@ void Planner::addRuns(const Task& task, std::size_t entry)
     if (isBlade()) {
         // In and out along the line itself: nothing is cut but the line.
         overcut(track, round, (tool.overcut > 0_mm ? tool.overcut : tool.leadOut).mm());
-        align(task, track);
+        align(track);
         leadInAlong(track, round, std::max(tool.leadIn.mm(), tool.bladeOffset > 0_mm && !down_ ? inLine * tool.bladeOffset.mm() : 0.0));
     } else {
         const Polyline outline = flatten(path, 0.002);
@@ -318,7 +320,7 @@ void Planner::addRuns(const Task& task, std::size_t entry)
 }
 
 // Where a blade points that was never down, nobody knows: it is drawn into its heading in the waste, if there is any.
-void Planner::align(const Task& task, const Track& track)
+void Planner::align(const Track& track)
 {
     const double offset = plan_.machine.tool.bladeOffset.mm();
     if (!isBlade() || offset <= 0 || down_ || track.arcs.empty())
@@ -331,7 +333,7 @@ void Planner::align(const Task& task, const Track& track)
     const Waste waste(pieces, crowded_, sheet, bedRect());
     heading_ = tangentOn(track.start, track.arcs.front(), 0);
     if (auto found = waste.alignment(track.start, heading_, inLine * offset)) {
-        plan_.runs.push_back({task.step, ToolRun::noItem, 0, std::move(*found)});
+        drawnIn_ = std::move(*found);
         down_ = true;
     }
 }
@@ -348,8 +350,10 @@ void Planner::addRun(const Task& task, Track track)
         heading_ = tangentOn(track.start, track.arcs.front(), 0);
         down_ = true;
     }
-    for (int pass = 0; pass < passes; ++pass)
+    for (int pass = 0; pass < passes; ++pass) {
         plan_.runs.push_back({task.step, task.item, pass, ahead(track, offset, tool.swivelFrom, heading_)});
+        plan_.runs.back().drawnIn = std::exchange(drawnIn_, {});
+    }
 }
 
 // The lines of one engraving in one go, as they are streamed: none of them begins or ends at rest. Where each is done is told by its share of the moves.
@@ -415,10 +419,19 @@ void Planner::measure()
             continue;
         }
         PlannedStep& step = plan_.steps[std::size_t(run.step)];
+        double before = 0;
+        if (!run.drawnIn.arcs.empty()) {
+            const auto [way, seconds] = travel(run.drawnIn.start);
+            step.travel += way;
+            before = seconds + 2 * machine.motion.toolSeconds + secondsOf(movesOf(run.drawnIn, step.settings.speed.mmPerSecond()), machine.motion);
+            at = run.drawnIn.end();
+            for (const Point p : flatten(run.drawnIn, 0.1))
+                plan_.box.add(p);
+        }
         const auto [way, seconds] = travel(run.track.start);
         step.travel += way;
-        step.cut += run.aligns() ? 0 : lengthOf(run.track);
-        const double cutting = seconds + 2 * machine.motion.toolSeconds + secondsOf(movesOf(run.track, step.settings.speed.mmPerSecond()), machine.motion);
+        step.cut += lengthOf(run.track);
+        const double cutting = before + seconds + 2 * machine.motion.toolSeconds + secondsOf(movesOf(run.track, step.settings.speed.mmPerSecond()), machine.motion);
         step.seconds += cutting;
         run.doneBy = plan_.seconds += cutting;
         at = run.track.end();

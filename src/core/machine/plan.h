@@ -18,13 +18,13 @@ namespace yokai {
 struct ToolRun {
     int step = 0; // of Plan::steps
     static constexpr int noItem = -1;
-    int item = 0; // of the items that were given; noItem: a line of an engraving, or a blade is drawn into its heading in the waste
+    int item = 0; // of the items that were given; noItem: it is a line of an engraving
     int pass = 0;
     Track track; // of what is moved: the pivot, where the tool is a blade that trails; of an engraving with its overscan
     std::shared_ptr<const Scan> scan = nullptr; // whose line it is, where it engraves,
     std::size_t line = 0;                       // and which
-    bool aligns() const { return item == noItem && !scan; }
     double doneBy = 0; // seconds from the beginning until it is finished
+    Track drawnIn = {}; // before it: a blade that was never down is drawn into its heading in the waste; no arcs: it is not
 };
 
 struct PlannedStep {

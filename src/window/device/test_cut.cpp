@@ -31,10 +31,13 @@ Polyline wanted(const CutItem& item, const Machine& machine, double height)
 void compare(const nlohmann::json& report, const CutOrder& order, const CutDone& done, bool printed, TestCutResult& out)
 {
     const auto& cuts = report.at("cuts");
-    std::vector<int> items; // a run each that cuts
-    for (const ToolRun& run : done.plan.runs)
+    std::vector<int> items; // one each that was cut
+    for (const ToolRun& run : done.plan.runs) {
+        if (!run.drawnIn.arcs.empty())
+            items.push_back(ToolRun::noItem);
         if (!run.scan)
             items.push_back(run.item);
+    }
     if (cuts.size() != items.size())
         throw Error(ErrorKind::Device, "the machine made {} cuts of {}; try again", std::to_string(cuts.size()), std::to_string(items.size()));
     const ToolSpec& tool = done.plan.machine.tool;

@@ -31,8 +31,11 @@ public:
                 frame(*run.scan, plan.steps[std::size_t(step)].settings);
             else if (run.scan)
                 engrave(run, plan.steps[std::size_t(step)].settings);
-            else
-                write(run, plan.steps[std::size_t(step)].settings);
+            else {
+                if (!run.drawnIn.arcs.empty())
+                    write(run.drawnIn, plan.steps[std::size_t(step)].settings);
+                write(run.track, plan.steps[std::size_t(step)].settings);
+            }
             out_.done.push_back(out_.lines.size());
             out_.doneBy.push_back(run.doneBy);
         }
@@ -113,13 +116,13 @@ private:
     // Of a trial: a blade would mark, a beam that is lowered by height would burn.
     bool staysUp() const { return trial_ == Trial::Faint && (byHeight() || machine_.kind != MachineKind::Laser); }
 
-    void write(const ToolRun& run, const ProcessSettings& settings)
+    void write(const Track& track, const ProcessSettings& settings)
     {
-        out_.lines.push_back("G0" + words(placeOf(run.track.start)));
+        out_.lines.push_back("G0" + words(placeOf(track.start)));
         if (!staysUp())
             out_.lines.push_back(lowered(settings));
         std::string rate = feed(settings.speed);
-        Place at = placeOf(run.track.start);
+        Place at = placeOf(track.start);
         const auto go = [&](const char* word, Point to, const std::string& middle) {
             // What rounding leaves no length would be a whole turn, were it an arc.
             const Place next = placeOf(to);
@@ -128,7 +131,7 @@ private:
             out_.lines.push_back(word + words(next) + middle + std::exchange(rate, std::string()));
             at = next;
         };
-        run.track.each([&](Point from, const Arc& arc) {
+        track.each([&](Point from, const Arc& arc) {
             if (arc.bulge == 0 || isStraight(from, arc))
                 return go("G1", arc.end, {});
             if (!machine_.arcs) {

@@ -69,6 +69,8 @@ Program hpglOf(const Plan& plan, Trial trial)
             to.speed(begun.settings.speed);
             to.say("FS", std::to_string(std::lround(std::min(begun.settings.force, plan.machine.tool.forceMost))));
         }
+        if (!run.drawnIn.arcs.empty())
+            to.along(trial == Trial::Faint ? "PU" : "PD", run.drawnIn.start, flatten(run.drawnIn, hpglFlatness));
         to.along(trial == Trial::Faint ? "PU" : "PD", run.track.start, flatten(run.track, hpglFlatness));
         to.program().done.push_back(to.program().lines.size());
         to.program().doneBy.push_back(run.doneBy);
