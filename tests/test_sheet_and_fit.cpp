@@ -14,7 +14,7 @@ using namespace yokai::test;
 
 namespace {
 
-std::vector<MarkPair> marksThrough(const Affine& map, std::initializer_list<Point> points = {{12, 12}, {198, 12}, {198, 285}, {12, 285}, {24, 12}})
+std::vector<MarkPair> marksThrough(const Affine& map, const std::vector<Point>& points = {{12, 12}, {198, 12}, {198, 285}, {12, 285}, {24, 12}})
 {
     std::vector<MarkPair> out;
     for (const Point p : points)
@@ -209,7 +209,7 @@ private slots:
                     near += worst < 0.1;
                 }
                 std::nth_element(errors.begin(), errors.begin() + sheets * 95 / 100, errors.end());
-                QVERIFY2(held > 0.94 * sheets && expected < 1.35 * errors[sheets * 95 / 100], qPrintable(QString("%1: held %2, expects %3, 95 %: %4").arg(name(model)).arg(held).arg(expected).arg(errors[sheets * 95 / 100])));
+                QVERIFY2(held > 0.94 * sheets && expected < 1.45 * errors[sheets * 95 / 100], qPrintable(QString("%1: held %2, expects %3, 95 %: %4").arg(name(model)).arg(held).arg(expected).arg(errors[sheets * 95 / 100])));
                 QVERIFY2(near > 0.95 * sheets || model == FitModel::Affine, qPrintable(QString("%1: %2").arg(name(model)).arg(near)));
             }
     }
