@@ -262,7 +262,8 @@ private slots:
             const auto record = readRecord(file("far.json").toStdString());
             QVERIFY(record && record->sent > 0 && !record->finished);
             QTest::qWait(500);
-            QVERIFY(isSafe(reportOf(there)));
+            const QJsonObject report = reportOf(there);
+            QVERIFY2(isSafe(report), QJsonDocument(report["ends"].toObject()).toJson().constData());
         }
     }
 

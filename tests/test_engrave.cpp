@@ -3,6 +3,7 @@
 #include "base/error.h"
 #include "device/stand_in.h"
 #include "engrave/scan.h"
+#include "formats/pdf/pdf.h"
 #include "formats/program/program.h"
 #include "formats/program/resume.h"
 #include "machine/library.h"
@@ -266,8 +267,13 @@ private slots:
         write(file("laser.json"), laser);
         const QStringList how{file("art.png"), "--width", "30mm", "--keep", fill ? "dark" : "all", "--engrave", as};
         QCOMPARE(batch(QStringList{"engrave"} + how + more + QStringList{"--out", file("job.yokai")}).code, 0);
-        const Ran sheet = batch({"sheet", file("job.yokai"), "--print", file("print.pdf"), "--out", file("placed.yokai"), "--paper", "60x60mm", "--marks", "none", "--margin", "14mm", "--report", "-"});
+        const Ran sheet = batch({"sheet", file("job.yokai"), "--out", file("placed.yokai"), "--paper", "60x60mm", "--marks", "none", "--margin", "14mm", "--report", "-"});
         QVERIFY2(sheet.code == 0, qPrintable(sheet.err));
+        // On a blank piece of material: nothing is printed.
+        Drawing blank;
+        blank.width = blank.height = 60;
+        const Bytes pdf = writePdf(blank, Content::Print);
+        write(file("print.pdf"), QByteArray(reinterpret_cast<const char*>(pdf.data()), qsizetype(pdf.size())));
         const QJsonObject placed = QJsonDocument::fromJson(sheet.bytes).object()["sheet"].toObject()["placements"].toArray()[0].toObject();
         QJsonObject told;
         {

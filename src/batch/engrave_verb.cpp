@@ -79,7 +79,9 @@ int engrave(const Options& o)
     PlanSpec spec = drawing.plan;
     applyTo(spec, o, drawing.width, drawing.height);
     const double planned = now();
-    const Plan plan = planOfSheet(drawing, spec);
+    Plan plan = planOfSheet(drawing, spec);
+    if (plan.bedIsSheet)
+        plan.beyondBed = 0; // the frame of a picture is no bed
     const double written = now();
     Outputs outputs;
     for (const std::string& file : o.out)

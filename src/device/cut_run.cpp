@@ -42,7 +42,7 @@ std::optional<RunRecord> readRecord(const std::filesystem::path& file)
         const Bytes bytes = readFile(file, 100'000);
         const auto json = nlohmann::json::parse(bytes.begin(), bytes.end());
         RunRecord out{json.at("program").get<std::string>(), json.at("confirmed").get<std::size_t>(), json.at("sent").get<std::size_t>(), {}, json.at("finished").get<bool>(),
-                      json.value("lost", false)};
+                      json.value("line", std::size_t(0)), json.value("reset", false), json.value("lost", false)};
         if (json.contains("stood"))
             out.stood = Point{json["stood"].at(0).get<double>(), json["stood"].at(1).get<double>()};
         return out;
@@ -57,7 +57,7 @@ namespace {
 
 std::string textOf(const RunRecord& record)
 {
-    nlohmann::json json{{"program", record.program}, {"confirmed", record.confirmed}, {"sent", record.sent}, {"finished", record.finished}, {"lost", record.lost}};
+    nlohmann::json json{{"program", record.program}, {"confirmed", record.confirmed}, {"sent", record.sent}, {"finished", record.finished}, {"line", record.line}, {"reset", record.reset}, {"lost", record.lost}};
     if (record.stood)
         json["stood"] = {record.stood->x, record.stood->y};
     return json.dump();
@@ -114,15 +114,16 @@ std::size_t CutRun::runsDone() const
     return std::size_t(std::upper_bound(program_.done.begin(), program_.done.end(), confirmed_) - program_.done.begin());
 }
 
-void CutRun::keep(Kept how) { kept_.whole({digest_, confirmed_, sent_, stood_, how == Kept::Finished, how == Kept::Lost}); }
+void CutRun::keep(Kept how) { kept_.whole({digest_, confirmed_, sent_, stood_, how == Kept::Finished, said_, reset_, how == Kept::Lost}); }
 
-void CutRun::keepQuickly() { kept_.quickly({digest_, confirmed_, std::max(sent_, ahead_), stood_, false, false}); }
+void CutRun::keepQuickly() { kept_.quickly({digest_, confirmed_, std::max(sent_, ahead_), stood_, false, said_, reset_, false}); }
 
 void CutRun::start(CutControl& control, const SerialMachine::Watch& watch, const Work& work, double patienceSeconds)
 {
     const Closing closing{own_.get()};
     const Awake awake("a machine is cutting");
-    confirmed_ = sent_ = ahead_ = 0;
+    confirmed_ = sent_ = ahead_ = said_ = 0;
+    reset_ = false;
     stood_.reset();
     keep(Kept::Under);
     SerialMachine& machine = line_.reached(work);
@@ -133,7 +134,7 @@ void CutRun::start(CutControl& control, const SerialMachine::Watch& watch, const
     } catch (const LinkLost&) {
         line_.close();
         if (sent_ == 0 || patienceSeconds <= 0) {
-            line_.quench();
+            giveUp();
             throw;
         }
         goOn(control, watch, work, patienceSeconds);
@@ -147,15 +148,27 @@ std::optional<std::size_t> CutRun::nextLine(const MachineStatus& status) const
     // Numbered from 1; all it answered it has done, if it was not stopped in the middle of it.
     if (counts && status.state == MachineState::Idle)
         return std::max(std::size_t(status.line), confirmed_);
-    if (sent_ == confirmed_ && status.state == MachineState::Idle)
+    if (sent_ == confirmed_ && status.state == MachineState::Idle && !reset_ && said_ == 0)
         return confirmed_;
     // Answered is not done: what was answered may lie in its memory, unless it stands still with nothing left.
     constexpr std::size_t memory = 40; // lines, of small controllers
+    // One that counts and says no number was reset since: what it had in store is gone.
+    if (!counts && said_ > 0)
+        return firstNotDone(program_, said_ - 1, std::min(sent_, said_ + memory), {status.at, status.down});
     if (counts) // the line it says, or the next
         return firstNotDone(program_, std::size_t(std::max(1, status.line)) - 1, std::min(sent_, pastNextMove(program_, std::size_t(status.line))),
                             {status.at, status.down});
-    const std::size_t from = status.state == MachineState::Idle ? confirmed_ : confirmed_ - std::min(confirmed_, memory);
+    const std::size_t from = status.state == MachineState::Idle && !reset_ ? confirmed_ : confirmed_ - std::min(confirmed_, memory);
     return firstNotDone(program_, from, sent_, {status.at, status.down});
+}
+
+// Nothing more is heard of it: it is held and reset blindly, and what it had in store is gone if it hears that.
+void CutRun::giveUp()
+{
+    line_.quench();
+    reset_ = true;
+    if (sent_ > 0)
+        keep(Kept::Under);
 }
 
 void CutRun::goOn(CutControl& control, const SerialMachine::Watch& watch, const Work& work, double patienceSeconds)
@@ -166,6 +179,8 @@ void CutRun::goOn(CutControl& control, const SerialMachine::Watch& watch, const 
         confirmed_ = kept->confirmed;
         sent_ = kept->sent;
         stood_ = kept->stood;
+        said_ = kept->line;
+        reset_ = kept->reset;
     }
     for (int tries = 0;; ++tries) {
         try {
@@ -174,7 +189,7 @@ void CutRun::goOn(CutControl& control, const SerialMachine::Watch& watch, const 
         } catch (const LinkLost&) {
             constexpr int most = 5; // times one after another
             if (tries == most || patienceSeconds <= 0 || !line_.isOpen()) {
-                line_.quench();
+                giveUp();
                 throw;
             }
             line_.close();
@@ -219,7 +234,7 @@ void CutRun::goOnOnce(CutControl& control, const SerialMachine::Watch& watch, co
     } catch (const Cancelled&) {
         // While it is streamed to it was stopped there; while it is waited for nobody else stops it.
         if (!halted_)
-            line_.quench();
+            giveUp();
         throw;
     }
 }
@@ -261,9 +276,16 @@ bool CutRun::streamOnce(SerialMachine& machine, CutControl& control, const Seria
             stood_ = stoodBefore;
         }
     };
-    halted_ = false;
+    halted_ = reset_ = false;
+    said_ = 0; // it was reset before this
     ahead_ = sent_;
     SerialMachine::Watch own = watch;
+    own.seen = [&](const MachineStatus& status) {
+        if (status.line > 0 && progress.sent > rest.leading)
+            said_ = std::max(said_, std::size_t(status.line));
+        if (watch.seen)
+            watch.seen(status);
+    };
     own.sending = [&](std::size_t upTo) {
         // Some more than is sent now, so that it is not written for every line; thousands a second are kept in larger steps.
         constexpr std::size_t least = 16;

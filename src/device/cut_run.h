@@ -18,6 +18,8 @@ struct RunRecord {
     std::size_t confirmed = 0, sent = 0; // lines: done, and those that may have been sent
     std::optional<Point> stood;          // mm as the machine counts: where it was stopped within line `confirmed`
     bool finished = false;
+    std::size_t line = 0; // the number the machine said last while it was streamed to; 0: it says none
+    bool reset = false;   // it was reset since without having come to rest: what it had in store is gone
     bool lost = false; // where the machine stopped, or where it is, cannot be told: what is left is known only by looking
 };
 std::optional<RunRecord> readRecord(const std::filesystem::path& file);
@@ -63,6 +65,7 @@ private:
     enum class Kept { Under, Finished, Lost };
     void keep(Kept how);
     void keepQuickly();
+    void giveUp();
     void goOnOnce(CutControl& control, const SerialMachine::Watch& watch, const Work& work, double patienceSeconds);
     std::optional<std::size_t> nextLine(const MachineStatus& status) const;
 
@@ -73,6 +76,8 @@ private:
     RecordFile kept_;
     std::string digest_;
     std::size_t confirmed_ = 0, sent_ = 0; // as RunRecord has them
+    std::size_t said_ = 0;                 // RunRecord::line
+    bool reset_ = false;
     std::size_t ahead_ = 0;                // up to which line it is kept that it may have been sent
     std::optional<Point> stood_;
     bool halted_ = false; // the stream that ended last has stopped the machine

@@ -192,6 +192,7 @@ void GcodeMachine::quench() noexcept
         QThread::msleep(restMs);
         reset();
         QThread::msleep(restMs);
+        send("$X\n"); // one that was reset on its way is locked, and would not move up
         for (const std::string& line : raising())
             send(QByteArray::fromStdString(line) + '\n');
     } catch (...) { // it is not there: nothing reaches it

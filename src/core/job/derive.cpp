@@ -117,14 +117,16 @@ std::optional<Nested> nestedOf(const Derived& derived)
 
 namespace {
 
-// Colour layers are cut from stocks that marks make lie upon one another.
+// All is engraved, and lies where it is burnt. Colour layers are cut from stocks that marks make lie upon one another, and what a clear picture is
+// there for may be printed elsewhere.
 bool isPrintedAtAll(const Job& job, const Derived& derived)
 {
     if (job.pieces.empty())
         return true;
     for (std::size_t i = 0; i < job.pieces.size(); ++i) {
         const Piece& piece = job.pieces[i];
-        if (piece.artwork.lies() || std::any_of(piece.layers.begin(), piece.layers.end(), [](const Layer& l) { return bool(l.ofColours); }))
+        if (piece.artwork.lies() || std::none_of(piece.layers.begin(), piece.layers.end(), [](const Layer& l) { return bool(l.engrave); }) ||
+            std::any_of(piece.layers.begin(), piece.layers.end(), [](const Layer& l) { return bool(l.ofColours); }))
             return true;
         const auto& layers = derived.pieces[i].layers;
         if (derived.pieces[i].problem || std::any_of(layers.begin(), layers.end(), [](const LayerResult& l) { return l.isPrinted; }))

@@ -253,7 +253,7 @@ Fit fitMarks(std::span<const MarkPair> marks, FitModel model, double mostResidua
     try {
         fit = fitAsGiven(marks, model, mostResidual);
         if (fit.worst > mostResidual)
-            if (Fit bent = fit; addBend(bent, marks), bent.worst <= mostResidual)
+            if (Fit bent = fit; addBend(bent, marks, reading), bent.worst <= mostResidual)
                 fit = std::move(bent);
         // An order that explains all marks is likelier than a mark that does not belong.
         if ((fit.worst > mostResidual || !fit.leftOut.empty()) && mayBeReordered(marks, mostResidual))
@@ -266,7 +266,7 @@ Fit fitMarks(std::span<const MarkPair> marks, FitModel model, double mostResidua
         fit = std::move(*other);
     }
     if (fit.bend.bands.empty())
-        addBend(fit, marks);
+        addBend(fit, marks, reading);
     if (fit.worst > mostResidual && isMirrored(marks, mostResidual))
         refuse("the measured marks are mirrored against the design; check their order, or turn the sheet over");
     Rect box = Rect::nothing();

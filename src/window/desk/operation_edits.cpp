@@ -107,6 +107,9 @@ void putOn(Desk& desk, LineId line, int choice)
 QString putMachine(Job& job, const std::optional<Machine>& machine)
 {
     PlanSpec& plan = job.cut.plan;
+    // As before a machine without an eye was passed by.
+    if (plan.machine && plan.machine->dialect == Dialect::Hpgl && job.cut.marksBy == MarksBy::Picture)
+        job.cut.marksBy = MarksBy::Eye;
     plan.machine = machine;
     plan.sheetX = plan.sheetY = Length();
     if (!machine)
