@@ -86,6 +86,7 @@ MainWindow::MainWindow(QWidget* parent) : QWidget(parent), desk_(std::make_uniqu
         setWindowModified(desk_->modified());
         commands_->refresh();
     });
+    connect(&desk_->machining(), &Machining::changed, this, [this] { commands_->refresh(); }); // whether there is anything to hold or stop
     connect(header, &HeaderBar::findingsWanted, this, &MainWindow::showFirstFinding);
     commands_->refresh();
     bench_->setFocus();
