@@ -5,7 +5,6 @@
 #include "device/stand_in.h"
 #include "driver.h"
 #include "desk/operation_edits.h"
-#include "desk/recovery.h"
 #include "formats/machine/own_files.h"
 #include "formats/pdf/pdf.h"
 #include "formats/program/program.h"
@@ -433,26 +432,9 @@ private slots:
         QCOMPARE(cutLength(), 0.0);
     }
 
-    // Told to end by the system in the middle of a cut: the machine is stopped with its tool up, and what is not saved is kept.
+    // Told to end by the system, the program ends by itself, and says by which signal.
     void theSystemEndsIt()
     {
-        sheetOnMachine({"--pace=8"});
-        click("cut-find");
-        QVERIFY2(bed().fit, qPrintable(notice()));
-        QTest::mouseClick(find<QPushButton>("cut-run"), Qt::LeftButton);
-        QTRY_VERIFY_WITH_TIMEOUT(bed().under && bed().under->runs > 0, 60'000);
-        QVERIFY(desk().modified());
-        window_->endNow(SIGTERM);
-        QVERIFY(!machining().busy());
-        close();
-        const auto left = Recovery::left();
-        QCOMPARE(left.size(), std::size_t(1));
-        Recovery::drop(left.front());
-        there_.reset();
-        const QJsonObject ends = QJsonDocument::fromJson(read(file("report.json"))).object()["ends"].toObject();
-        QVERIFY(ends.contains("tool_down") && !ends["tool_down"].toBool() && !ends["burns"].toBool());
-        open();
-        // And the program itself, by each signal.
         for (const int signal : {SIGTERM, SIGHUP, SIGINT}) {
             QProcess yokai;
             yokai.start(QCoreApplication::applicationDirPath() + "/../src/window/yokai", {YOKAI_DEMO_JOB});
