@@ -46,12 +46,7 @@ Rect darkOf(const QImage& page, const QRect& within)
 // A server that is not root's cannot run it.
 #define NEEDS_THE_PRINTER \
     if (::geteuid() != 0) \
-    QSKIP("the PDF printer's driver works for root alone"); \
-    NEEDS_THE_SERVER
-// The print server of some Debian updates ends by itself on a job.
-#define NEEDS_THE_SERVER \
-    if (server_.state() != QProcess::Running) \
-    QSKIP("the system's own print server ended by itself")
+    QSKIP("the PDF printer's driver works for root alone")
 
 class TestPrinting : public Driver {
     Q_OBJECT
@@ -108,13 +103,9 @@ class TestPrinting : public Driver {
             now = QDir(out()).entryList({"*.pdf"}, QDir::Files);
             for (const QString& old : before_)
                 now.removeOne(old);
-            if (server_.state() != QProcess::Running)
-                return true;
             return now.size() == 1 && run("lpstat", {"-o"}).out.isEmpty() && run("pdfinfo", {out() + "/" + now.first()}).code == 0;
         };
         if (!QTest::qWaitFor(arrived, 60'000))
-            return {};
-        if (now.size() != 1)
             return {};
         const QString file = out() + "/" + now.first();
         name_ = now.first();
@@ -172,7 +163,6 @@ private slots:
         QTest::keyClick(window_.get(), Qt::Key_P, Qt::ControlModifier);
         QVERIFY(answered_ && settled());
         const QImage page = printed();
-        NEEDS_THE_SERVER;
         QVERIFY2(!page.isNull(), qPrintable(notice()));
         QVERIFY(name_.startsWith("square"));
         QVERIFY2(std::abs(page.width() / pxAMm - sheet.width) < 1 && std::abs(page.height() / pxAMm - sheet.height) < 1, qPrintable(QString::number(page.width() / pxAMm)));
@@ -211,7 +201,6 @@ private slots:
         printing::print(desk(), where, 0, 0);
         QVERIFY(settled());
         const QImage page = printed();
-        NEEDS_THE_SERVER;
         QVERIFY2(!page.isNull(), qPrintable(notice()));
         const double wide = page.width() / pxAMm, high = page.height() / pxAMm;
         QVERIFY2(std::abs(std::min(wide, high) - 148) < 1 && std::abs(std::max(wide, high) - 210) < 1, qPrintable(QStringLiteral("%1 x %2").arg(wide).arg(high)));
@@ -230,7 +219,6 @@ private slots:
         QTest::mouseClick(find<QPushButton>("hand-test-page"), Qt::LeftButton);
         QVERIFY(answered_ && settled());
         const QImage page = printed();
-        NEEDS_THE_SERVER;
         QVERIFY2(!page.isNull(), qPrintable(notice()));
         const SheetSpec& sheet = desk().job().sheet;
         const TestLines lines = testLinesOn(sheet.width(), sheet.height());
@@ -257,7 +245,6 @@ private slots:
         QTest::keyClick(window_.get(), Qt::Key_P, Qt::ControlModifier);
         QVERIFY(answered_ && settled());
         const QImage smaller = printed();
-        NEEDS_THE_SERVER;
         const Layout& laid = desk().shown()->derived.sheet;
         const Point middle = laid.placements[0].toSheet({30, 30});
         const Rect square = darkOf(smaller, QRect(QPoint(int((middle.x - 22) * pxAMm), int((middle.y - 22) * pxAMm)), QPoint(int((middle.x + 22) * pxAMm), int((middle.y + 22) * pxAMm))));

@@ -5,6 +5,7 @@
 #include <cups/cups.h>
 
 #include <algorithm>
+#include <cctype>
 #include <cmath>
 #include <memory>
 
@@ -52,6 +53,15 @@ std::string paperOf(cups_dest_t* printer, cups_dinfo_t* info, const PrintOrder& 
     return "Custom." + std::to_string(int(std::lround(width / perMm))) + "x" + std::to_string(int(std::lround(height / perMm))) + "mm";
 }
 
+// The scheduler of Debian's cups 2.4.2-3+deb12u10 ends on a document whose name has a space: it never gets past it while it writes the
+// options of the filters. The job's own title, which people see, is not written there.
+std::string documentName(std::string title)
+{
+    std::replace_if(
+        title.begin(), title.end(), [](unsigned char c) { return std::isspace(c) != 0; }, '-');
+    return title;
+}
+
 } // namespace
 
 int sendToQueue(const PrintOrder& order, const Bytes& pdf)
@@ -73,7 +83,7 @@ int sendToQueue(const PrintOrder& order, const Bytes& pdf)
     const auto done = [](ipp_status_t status) { return status <= IPP_STATUS_OK_CONFLICTING; };
     if (!done(cupsCreateDestJob(CUPS_HTTP_DEFAULT, printer.get(), info.get(), &job, order.title.c_str(), choices.count(), choices.all())))
         throw refused(order);
-    bool sent = cupsStartDestDocument(CUPS_HTTP_DEFAULT, printer.get(), info.get(), job, order.title.c_str(), CUPS_FORMAT_PDF, 0, nullptr, 1) == HTTP_STATUS_CONTINUE;
+    bool sent = cupsStartDestDocument(CUPS_HTTP_DEFAULT, printer.get(), info.get(), job, documentName(order.title).c_str(), CUPS_FORMAT_PDF, 0, nullptr, 1) == HTTP_STATUS_CONTINUE;
     constexpr std::size_t part = 1 << 16;
     for (std::size_t from = 0; sent && from < pdf.size(); from += part)
         sent = cupsWriteRequestData(CUPS_HTTP_DEFAULT, reinterpret_cast<const char*>(pdf.data() + from), std::min(part, pdf.size() - from)) == HTTP_STATUS_CONTINUE;
