@@ -1,6 +1,7 @@
 #include "desk/piece_edits.h"
 
 #include "formats/drawn_piece.h"
+#include "job/colour_layers.h"
 #include "job/replace.h"
 #include "words.h"
 
