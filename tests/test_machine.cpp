@@ -5,6 +5,7 @@
 #include "formats/machine/own_files.h"
 #include "formats/program/program.h"
 #include "formats/program/resume.h"
+#include "machine/eye_place.h"
 #include "machine/kerf.h"
 #include "machine/library.h"
 #include "machine/motion.h"
@@ -344,6 +345,41 @@ private slots:
         QVERIFY_EXCEPTION_THROWN(planOf(items, 200, 150, spec), Error);
         spec.operations.back().settings->speed = Speed::mmPerSecond(4000);
         QVERIFY_EXCEPTION_THROWN(planOf(items, 200, 150, spec), Error);
+    }
+
+    // The place that is proposed: all of the sheet on the bed, and the eye, which sees only where the tool does not stand, at every mark with room
+    // to look about; where the bed has no such place, as many as can be, counted here anew.
+    void theEyeReachesTheMarks()
+    {
+        const std::vector<Point> marks = {{12, 12}, {198, 12}, {198, 285}, {12, 285}, {86, 53}};
+        std::mt19937 random(12);
+        int whole = 0;
+        for (int n = 0; n < 500; ++n) {
+            Machine m;
+            m.bed.width = Length::mm(200 + int(random() % 150));
+            m.bed.depth = Length::mm(290 + int(random() % 200));
+            m.eye = {Eye::Sensor, Length::mm(int(random() % 120) - 60), Length::mm(int(random() % 80) - 40), 50_um, 8_mm};
+            const double w = m.bed.width.mm(), d = m.bed.depth.mm();
+            const auto seenAt = [&](Point corner, double room) {
+                return std::size_t(std::count_if(marks.begin(), marks.end(), [&](Point p) {
+                    const Point tool = p + corner - Point{m.eye.x.mm(), m.eye.y.mm()};
+                    return tool.x >= room && tool.y >= room && tool.x <= w - room && tool.y <= d - room;
+                }));
+            };
+            const EyePlace place = placeForEye(m, 210, 297, marks, 5);
+            QVERIFY(place.corner.x >= 0 && place.corner.y >= 0);
+            QVERIFY(place.corner.x + 210 <= std::max(210.0, w) + 1e-6 && place.corner.y + 297 <= std::max(297.0, d) + 1e-6);
+            QCOMPARE(seenAt(place.corner, 4.99), place.seen);
+            std::size_t most = 0; // of all places, tried one by one
+            for (double x = 0; x <= std::max(0.0, w - 210); x += 1)
+                for (double y = 0; y <= std::max(0.0, d - 297); y += 1)
+                    most = std::max(most, seenAt({x, y}, 5));
+            QVERIFY2(place.seen >= most, qPrintable(QString("%1 of %2").arg(place.seen).arg(most)));
+            whole += place.seen == marks.size();
+        }
+        QVERIFY2(whole > 50 && whole < 450, qPrintable(QString::number(whole)));
+        // A desk cutter of the samples reads all of an A4 sheet.
+        QCOMPARE(placeForEye(sampleMachines()[0], 210, 297, marks, 5).seen, marks.size());
     }
 
     // What a beam is wide it takes from what holds: uncut stays as much as was asked, of bridges and of a perforation. What it swallows is said.

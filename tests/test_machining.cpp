@@ -655,13 +655,90 @@ private slots:
         for (std::size_t k = 0; k < 3; ++k)
             QVERIFY2(distance(marks[k].centre, place.toSheet(crosses[k])) < 0.1, qPrintable(QString::number(distance(marks[k].centre, place.toSheet(crosses[k])))));
         QVERIFY(drawSheet(desk().job(), desk().shown()->derived, 0, Content::Print, {}).marks.empty() || inkOf(marks[0]).empty());
-        desk().hold(Hold::MarkFeature);
-        const Point at = marks[1].centre;
+        // The thing is there: it is not printed, and yet there is something to fit to.
+        QVERIFY(drawSheet(desk().job(), desk().shown()->derived, 0, Content::Print, {}).images.empty());
+        QVERIFY(!desk().shown()->derived.pieces[0].layer().isPrinted && desk().shown()->derived.printed && desk().shown()->derived.isBlank());
+        // They are the picture's, and go where it goes: moved, turned, made smaller, cropped.
+        const Job asMarked = desk().job();
+        const auto goAlong = [&](const char* how, const std::function<void(Piece&)>& change) {
+            desk().editPiece(how, change);
+            QVERIFY(settled());
+            const Derived& now = desk().shown()->derived;
+            QCOMPARE(now.sheet.marks.size(), std::size_t(3));
+            for (std::size_t k = 0; k < 3; ++k) {
+                const Point wanted = now.sheet.placements.front().toSheet(now.pieces[0].sourceToMm(crosses[k] * 10));
+                QVERIFY2(distance(now.sheet.marks[k].centre, wanted) < 0.1, how);
+            }
+            QVERIFY(std::none_of(now.findings.begin(), now.findings.end(), [](const Finding& f) { return f.code == "feature-off"; }));
+        };
+        goAlong("turn", [](Piece& p) { p.artwork.turnRight(); });
+        goAlong("size", [](Piece& p) { p.artwork.setWidth(80_mm); });
+        goAlong("crop", [](Piece& p) { p.artwork.cropTo({2, 2, 79, 79}); });
+        desk().edit("move", [](Job& job) { job.placings.push_back({PlacingId{99}, job.pieces[0].id, 0, 110_mm, 150_mm, 30, false, true}); });
+        goAlong("moved", [](Piece&) {});
+        // One that lies off its feature is an error; dragged near, it snaps to it as where it is pressed.
+        desk().editPiece("off", [](Piece& p) { p.features[0] = p.features[0] + Point{14, 0}; });
+        QVERIFY(settled());
+        const auto& findings = desk().shown()->derived.findings;
+        const auto off = std::find_if(findings.begin(), findings.end(), [](const Finding& f) { return f.code == "feature-off"; });
+        QVERIFY(off != findings.end() && off->severity == Severity::Error && off->value > 0.5 && off->value < 1.5);
+        const Point from = desk().shown()->derived.sheet.marks[0].centre;
+        desk().hold(Hold::Nothing);
+        drag({onBench({from.x, from.y}), onBench({from.x + 0.5, from.y - 0.5}), onBench({from.x + 1, from.y - 1})});
+        QVERIFY(settled());
+        QVERIFY2(distance(desk().job().pieces[0].features[0], crosses[0] * 10) < 1.5, qPrintable(QString("%1 %2").arg(desk().job().pieces[0].features[0].x).arg(desk().job().pieces[0].features[0].y)));
+        desk().edit("as it was marked", [&](Job& job) { job = asMarked; });
+        QVERIFY(settled());
+        // The simulator lays the thing on its bed, its crosses too.
+        enter(Station::Cut);
+        choose("cut-machine", 1);
+        chooseBy(2);
+        machining().goTo(machining().onBed().marks[0].design);
+        QVERIFY(settled());
+        QVERIFY(bed().picture);
+        const PlanSpec& plan = desk().job().cut.plan;
+        const StandInSpec& lies = desk().job().cut.standIn;
+        int dark = 255;
+        for (int dx = -40; dx <= 40; ++dx)
+            for (int dy = -40; dy <= 40; ++dy) {
+                const BedPicture& p = *bed().picture;
+                const Point at = bed().marks[0].design + Point{plan.sheetX.mm() + lies.shiftX.mm() + dx * 0.1, plan.sheetY.mm() + lies.shiftY.mm() + dy * 0.1};
+                dark = std::min(dark, qGray(p.image.pixel(int((at.x - p.corner.x) * p.pxPerMm), int((p.corner.y - at.y) * p.pxPerMm))));
+            }
+        QVERIFY2(dark < 90, qPrintable(QString::number(dark)));
+        enter(Station::Sheet);
+        const Point at = desk().shown()->derived.sheet.marks[1].centre;
         QTest::mouseClick(&window_->bench(), Qt::LeftButton, {}, onBench({at.x, at.y}));
         window_->bench().setFocus();
         QTest::keyClick(&window_->bench(), Qt::Key_Delete);
         QVERIFY(settled());
         QCOMPARE(desk().shown()->derived.sheet.marks.size(), std::size_t(2));
+    }
+
+    // One tick at Artwork: what a flat scan shows lies on a sheet as large as it, where it shows it.
+    void theScanIsTheSheet()
+    {
+        drop({painted("mat.png", {1500, 1200}, 10'000, Qt::white, [](QPainter& p) {
+            p.setBrush(QColor(60, 90, 40));
+            p.drawEllipse(QPointF(400, 700), 250, 280);
+        })});
+        enter(Station::Artwork);
+        auto* tick = find<QCheckBox>("artwork-is-sheet");
+        QVERIFY(tick->isVisible() && !tick->isChecked());
+        QTest::mouseClick(tick, Qt::LeftButton, {}, QPoint(8, 8));
+        QVERIFY(settled());
+        QVERIFY(tick->isChecked() && desk().job().pieces[0].artwork.lies());
+        QVERIFY(std::abs(desk().job().sheet.width() - 150) < 1e-6 && std::abs(desk().job().sheet.height() - 120) < 1e-6);
+        enter(Station::Sheet);
+        const Derived& d = desk().shown()->derived;
+        QCOMPARE(d.sheet.placements.size(), std::size_t(1));
+        QVERIFY(d.sheet.placements[0].lies && !d.pieces[0].layer().isPrinted);
+        const Rect box = mapped(d.sheet.placements[0].toSheet, d.pieces[0].layer().kept);
+        QVERIFY2(distance(box.centre(), {40, 70}) < 0.1 && std::abs(box.width() - 50) < 0.2, qPrintable(QString("%1 %2 %3").arg(box.centre().x).arg(box.centre().y).arg(box.width())));
+        enter(Station::Artwork);
+        QTest::mouseClick(tick, Qt::LeftButton, {}, QPoint(8, 8));
+        QVERIFY(settled());
+        QVERIFY(!desk().job().pieces[0].artwork.lies() && std::abs(desk().shown()->derived.pieces[0].width - 150) < 0.1);
     }
 
     // Operations are chosen in the list, and say in the panel how they are done: speeds in any of four units, first what is wanted first.

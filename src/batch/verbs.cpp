@@ -141,7 +141,7 @@ Job jobOf(const Options& o)
 
 void writeSheets(const Options& o, const Job& job, const Derived& d)
 {
-    if (!o.print.empty() && !d.printed)
+    if (!o.print.empty() && d.isBlank())
         throw Error(ErrorKind::Input, "nothing of '{}' is printed, so '{}' would be blank; leave --print out", job.name, o.print);
     const bool images = !o.print.empty() || !o.out.empty();
     Outputs outputs;

@@ -5,7 +5,7 @@ namespace yokai {
 namespace {
 constexpr Check table[] = {checkProblems,  checkResolution,    checkLosses, checkEdits, checkCrossings, checkArtwork, checkPaper,
                            checkKindOrder, checkTightCorners, checkWidths, checkSizes, checkLumps,     checkNodes,   checkCrumbs, checkPlaces,
-                           checkReach,     checkMarks,         checkCopiesClose, checkKerf,     checkMaterial, checkExtraCuts};
+                           checkReach,     checkMarks,         checkCopiesClose, checkKerf,     checkMaterial, checkExtraCuts, checkFeatures};
 }
 
 Findings findingsOf(const CheckGround& ground)

@@ -38,6 +38,7 @@ void checkEdits(const CheckGround&, Findings&);
 void checkCrumbs(const CheckGround&, Findings&);
 void checkKerf(const CheckGround&, Findings&);
 void checkMaterial(const CheckGround&, Findings&);
+void checkFeatures(const CheckGround&, Findings&);
 void checkExtraCuts(const CheckGround&, Findings&);
 
 Findings findingsOf(const CheckGround& ground); // of all checks

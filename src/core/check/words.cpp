@@ -53,6 +53,8 @@ constexpr FindingWords allWords[] = {
     {"material-hazard", "Must not be burnt", MendedIn::Cut, Nothing, Nothing, "the material must not be burnt; choose another, or cut it with a blade"},
     {"copies-not-parted", "Copies not parted", MendedIn::Sheet, Count, Nothing,
      "{value} copies lie so that no straight cut parts them; lay them out in rows, or switch the cuts between copies off"},
+    {"feature-off", "Mark off its feature", MendedIn::Sheet, Length, Length,
+     "a mark lies {value} off the feature of the picture that it is, over {limit}; drag it there, or delete it and press near the feature"},
     {"cut-on-mark", "Cut on a mark", MendedIn::Sheet, Length, Nothing, "an extra cut runs {value} too near to a mark; move the mark, or switch that cut off"},
     {"near-crumb", "Nearly a crumb", MendedIn::Keep, Area, Area, "a part of '{piece}' has {value}, near the {limit} that are kept; look whether it is wanted"},
 };

@@ -1,6 +1,7 @@
 #include "job/derive.h"
 
 #include "check/checks.h"
+#include "job/features.h"
 #include "job/derive_piece.h"
 #include "job/steps/layout.h"
 
@@ -96,6 +97,15 @@ const LayerResult& PieceResult::layer(LayerId wanted) const
     return found == layers.end() ? none : *found;
 }
 
+bool Derived::isBlank() const
+{
+    const auto prints = [](const PieceResult& p) { return std::any_of(p.layers.begin(), p.layers.end(), [](const LayerResult& l) { return l.isPrinted; }); };
+    // On a sheet on which things lie already marks are not printed again.
+    const bool marked = std::any_of(sheet.marks.begin(), sheet.marks.end(), yokai::isPrinted) &&
+                        std::none_of(sheet.placements.begin(), sheet.placements.end(), [](const Placement& p) { return p.lies; });
+    return !marked && std::none_of(pieces.begin(), pieces.end(), prints);
+}
+
 const PieceResult* Derived::find(PieceId id) const
 {
     for (const PieceResult& piece : pieces)
@@ -125,7 +135,7 @@ bool isPrintedAtAll(const Job& job, const Derived& derived)
         return true;
     for (std::size_t i = 0; i < job.pieces.size(); ++i) {
         const Piece& piece = job.pieces[i];
-        if (piece.artwork.lies() || std::none_of(piece.layers.begin(), piece.layers.end(), [](const Layer& l) { return bool(l.engrave); }) ||
+        if (isThere(job, piece) || std::none_of(piece.layers.begin(), piece.layers.end(), [](const Layer& l) { return bool(l.engrave); }) ||
             std::any_of(piece.layers.begin(), piece.layers.end(), [](const Layer& l) { return bool(l.ofColours); }))
             return true;
         const auto& layers = derived.pieces[i].layers;
@@ -160,6 +170,8 @@ Derived derive(const Job& job, StepCache& cache, const Work& work, Want want, co
             watch.better(better);
         };
     layOut(job, toPlace, run, looksOn, out);
+    for (const FeatureMark& feature : featureMarksOf(job, out.pieces, out.sheet))
+        out.sheet.marks.push_back(feature.mark);
     work.report(1, "checks");
     out.findings = findingsOf({job, out, run});
     return out;

@@ -123,7 +123,7 @@ Drift driftOfLines(const std::vector<CutLine>& lines, const Made<DistanceField>&
 void deriveLayer(const Piece& piece, const Layer& layer, const Made<Framed>& framed, const Colours& colours, Run& run, Want want, const PieceResult& of, LayerResult& out)
 {
     out.id = layer.id;
-    out.isPrinted = !layer.ofColours && !layer.engrave && !framed->clear && !piece.artwork.lies();
+    out.isPrinted = !layer.ofColours && !layer.engrave && !framed->clear && !piece.artwork.lies() && piece.features.empty();
     const Made<Coverage> coverage = coverageOf(piece, layer, framed, colours, of.pxPerMm, run);
     out.coverage = coverage.value;
     const Made<Contours> edge = run(EdgeIn{coverage});

@@ -100,6 +100,7 @@ struct Derived {
     Findings findings;
     Milliseconds milliseconds;
     const PieceResult* find(PieceId id) const;
+    bool isBlank() const; // nothing at all comes out of a printer: no picture, and no mark
 };
 
 } // namespace yokai

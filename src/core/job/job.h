@@ -167,6 +167,7 @@ struct Piece {
     std::optional<int> copies = 1;         // absent: as many as fit
     int share = 1;                         // of those that fit, beside other pieces'
     std::vector<Guide> guides;
+    std::vector<Point> features; // source pixels: marks that are there already, and by which the cut of a scanned thing is fitted
 
     // Of a piece of one layer.
     KeepSpec& keep() { return layers.front().keep; }
@@ -188,6 +189,7 @@ struct Piece {
         visit("split", self.split);
         visit("layers", self.layers, AtMost{1000});
         visit("guides", self.guides, AtMost{1000}, Label{});
+        visit("features", self.features, AtMost{1000});
     }
     bool operator==(const Piece&) const = default;
 };

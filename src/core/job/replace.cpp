@@ -96,6 +96,7 @@ void move(Piece& piece, const Moved& moved)
         moved(guide.a);
         moved(guide.b);
     }
+    moved(piece.features);
     for (Layer& layer : piece.layers) {
         moved(layer.keep);
         if (layer.ofColours)

@@ -1,6 +1,7 @@
 #include "bench/paint.h"
 #include "bench/scene.h"
 #include "bench/sheet_view.h"
+#include "device/eye.h"
 #include "theme/theme.h"
 #include "words.h"
 
@@ -201,6 +202,22 @@ void paintMarks(QPainter& painter, const BenchState& state, const View& view, co
     }
 }
 
+// Where the next mark should be, by those that were taken: what is looked for there.
+void paintNextMark(QPainter& painter, const BenchState& state, const View& view)
+{
+    const CutSpec& cut = state.shown->job.cut;
+    const auto next = std::find_if(state.bed.marks.begin(), state.bed.marks.end(), [](const MarkSeen& m) { return !m.measured; });
+    if (!cut.useFit || cut.marksBy == MarksBy::Eye || next == state.bed.marks.end())
+        return;
+    const QPointF at = view.toScreen(down(expectedPlace(state.bed.pairs(), next->design, {cut.plan.sheetX.mm(), cut.plan.sheetY.mm()})));
+    painter.setBrush(Qt::NoBrush);
+    for (const QPen& pen : {QPen(QColor(255, 255, 255, 220), 4), QPen(theme::colours().accent, 1.6, Qt::DashLine)}) {
+        painter.setPen(pen);
+        painter.drawEllipse(at, 18, 18);
+    }
+    paint::tag(painter, at + QPointF(0, 32), QString::number(next - state.bed.marks.begin() + 1));
+}
+
 // Where the cut landed, bold; where the print has its line, thin over it; and the worst place.
 void paintLanded(QPainter& painter, const BenchState& state, const View& view, const QTransform& map, const QPointF& middle)
 {
@@ -261,8 +278,10 @@ void BedScene::paint(QPainter& painter, const BenchState& state, const View& vie
         paintPatch(painter, *state.bed.patch, view, state.unit);
     else if (state.testCut)
         paintLanded(painter, state, view, map, middle);
-    else
+    else {
         paintMarks(painter, state, view, middle);
+        paintNextMark(painter, state, view);
+    }
 }
 
 } // namespace yokai

@@ -23,10 +23,10 @@ public:
         if (!at.left() || !desk_.current())
             return false;
         const auto mark = under(at);
+        reach_ = featureReach * at.mmAPixel;
         if (!mark && desk_.hand().hold == Hold::MarkFeature) {
-            constexpr double reach = 24; // logical pixels
-            if (!edits::markFeature(desk_, at.place(), reach * at.mmAPixel))
-                desk_.say(Desk::tr("Nothing stands out there; press nearer to the cross, or zoom in."), Severity::Warning);
+            if (!edits::markFeature(desk_, at.place(), reach_))
+                nothingThere();
             return true;
         }
         if (!mark)
@@ -40,7 +40,12 @@ public:
     void move(const Pointer& at) override { now_ = at.place(); }
     void release(const Pointer&) override
     {
-        if (std::exchange(moving_, false) && !(now_ == from_))
+        if (!std::exchange(moving_, false) || now_ == from_)
+            return;
+        if (edits::isFeature(desk_, int(mark_))) {
+            if (!edits::moveFeature(desk_, int(mark_), now_, reach_))
+                nothingThere();
+        } else
             desk_.edit(Desk::tr("move a mark"), [&](Job& job) {
                 std::vector<MarkPlace>& places = job.sheet.marks.places;
                 const std::vector<Mark> marks = marksOf(job.sheet);
@@ -66,6 +71,8 @@ public:
     }
 
 private:
+    static constexpr double featureReach = 24; // logical pixels about where it is pressed
+    void nothingThere() { desk_.say(Desk::tr("Nothing stands out there; press nearer to the cross, or zoom in."), Severity::Warning); }
     // Those that are not printed.
     void ownMarks(QPainter& painter, const View& view) const
     {
@@ -94,6 +101,7 @@ private:
     }
     bool moving_ = false;
     std::size_t mark_ = 0;
+    double reach_ = 0; // mm
     Point from_, now_;
 };
 

@@ -1,6 +1,7 @@
 #include "bench/paint.h"
 #include "bench/scene.h"
 #include "job/colour_layers.h"
+#include "job/features.h"
 #include "bench/sheet_view.h"
 #include "formats/drawing.h"
 #include "sheet/extra_cuts.h"
@@ -107,11 +108,16 @@ void paintCopy(QPainter& painter, const BenchState& state, const Placement& plac
     const bool engraved = !isLayered(state.shown->job.pieces[place.at]) && result.layer().engraving;
     if (engraved && shows(state, SeparationSelected::Of::Engraving))
         paint::engraved(painter, result.layer(), picture, state.shown->job.cut.plan, map);
-    if (!engraved && shows(state, SeparationSelected::Of::Picture)) {
+    const Piece& spec = state.shown->job.pieces[place.at];
+    // A thing that is there is seen whole while its features are looked for: what they are drawn with is not kept.
+    if (picture.working && isThere(state.shown->job, spec) && (state.hold == Hold::MarkFeature || state.station == Station::Cut)) {
+        if (shows(state, SeparationSelected::Of::Picture))
+            paint::picture(painter, *picture.working, {result.width, result.height}, map);
+    } else if (!engraved && shows(state, SeparationSelected::Of::Picture)) {
         if (picture.bleed)
             paint::picture(painter, *picture.bleed, picture.bleedAt.size(), QTransform::fromTranslate(picture.bleedAt.x(), picture.bleedAt.y()) * map);
-        if (const Piece& piece = state.shown->job.pieces[place.at]; isLayered(piece))
-            paint::stack(painter, piece, result, map);
+        if (isLayered(spec))
+            paint::stack(painter, spec, result, map);
         else if (picture.printed)
             paint::picture(painter, *picture.printed, {result.width, result.height}, map);
     }

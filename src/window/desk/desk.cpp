@@ -469,7 +469,11 @@ void Desk::duplicatePiece()
     if (at < 0)
         return;
     edit(tr("duplicate %1").arg(QString::fromStdString(currentPiece()->name)),
-         [&](Job& job) { job.pieces.insert(job.pieces.begin() + at + 1, job.pieces[std::size_t(at)]); });
+         [&](Job& job) {
+             Piece copy = job.pieces[std::size_t(at)];
+             copy.features.clear(); // the thing is there once
+             job.pieces.insert(job.pieces.begin() + at + 1, std::move(copy));
+         });
     setPiece(at + 1);
 }
 

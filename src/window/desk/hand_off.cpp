@@ -112,7 +112,7 @@ ProofFacts proofFacts(Unit unit)
 
 void write(const Shown& shown, const std::vector<File>& files, Unit unit, const Work& work)
 {
-    if (!shown.derived.printed && std::any_of(files.begin(), files.end(), [](const File& f) { return f.of->content == Content::Print; }))
+    if (shown.derived.isBlank() && std::any_of(files.begin(), files.end(), [](const File& f) { return f.of->content == Content::Print; }))
         throw Error(ErrorKind::Usage, "nothing of this job is printed, so its print file would be blank; leave it out");
     const bool images = std::any_of(files.begin(), files.end(), [](const File& f) { return f.of->content && *f.of->content != Content::Cut; });
     const bool drawn = std::any_of(files.begin(), files.end(), [](const File& f) { return f.of->content.has_value(); });

@@ -95,6 +95,8 @@ void takeApart(Desk& desk, Straighten straighten, Length margin)
         [&desk, apart, of = *piece] {
             if (apart->empty())
                 return desk.say(Desk::tr("There is only one thing in this picture."), Severity::Warning);
+            for (std::size_t k = 1; k < apart->size(); ++k)
+                (*apart)[k].features.clear(); // they are there once
             const auto& pieces = desk.job().pieces;
             const auto there = std::find(pieces.begin(), pieces.end(), of);
             if (there == pieces.end()) // it has been changed meanwhile

@@ -128,4 +128,28 @@ void leaveTilt(Desk& desk)
     desk.hold(Hold::Nothing);
 }
 
+void layAsSheet(Job& job, Piece& piece, bool lies)
+{
+    if (lies == piece.artwork.lies())
+        return;
+    if (!lies)
+        return setTilt(piece, std::nullopt);
+    TiltSpec tilt;
+    if (piece.artwork.tilt) // taken at an angle: the rectangle is known
+        tilt = *piece.artwork.tilt;
+    else {
+        const ArtworkSpec& a = piece.artwork;
+        const Affine back = a.sourceToMm().inverse();
+        const double w = a.width(), h = a.height();
+        setCorners(tilt, {back({0, 0}), back({w, 0}), back({w, h}), back({0, h})});
+        tilt.across = Length::mm(w);
+        tilt.down = Length::mm(h);
+    }
+    tilt.lies = true;
+    if (!FromAbove::of(tilt, piece.artwork.picture.info.width, piece.artwork.picture.info.height))
+        return; // a mirrored one is no scan of a sheet
+    setTilt(piece, tilt);
+    layOn(job.sheet, tilt.across, tilt.down);
+}
+
 } // namespace yokai::edits

@@ -11,5 +11,8 @@ std::array<Length, 2> knownSides(const Desk& desk); // of the rectangle last sai
 void takeTiltOut(Desk& desk, Length across, Length down, bool lies);
 void takeTiltOutByMarks(Desk& desk); // the current sheet's, as they were printed
 void leaveTilt(Desk& desk);          // the picture as it came
+// A flat scan is the sheet itself: what is in its frame lies on a sheet of that size, is cut where it lies, and is not printed. Off: the
+// picture as it came.
+void layAsSheet(Job& job, Piece& piece, bool lies);
 
 } // namespace yokai::edits

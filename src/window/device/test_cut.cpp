@@ -1,6 +1,7 @@
 #include "device/test_cut.h"
 
 #include "device/programs.h"
+#include "job/features.h"
 #include "formats/machine/own_files.h"
 #include "formats/pdf/pdf.h"
 #include "machine/kerf.h"
@@ -92,6 +93,25 @@ void compare(const nlohmann::json& report, const CutOrder& order, const CutDone&
 
 } // namespace
 
+namespace {
+
+// What is there already lies on the simulator's bed as the scan shows it, whole: with the features that are its marks.
+void layThings(Drawing& print, const Job& job, const Derived& derived, int sheet)
+{
+    const bool mirrored = job.sheet.mirror == SheetMirror::Both;
+    const Affine mirror = mirrored ? Affine{-1, 0, 0, 1, print.width, 0} : Affine{};
+    for (const Placement& place : derived.sheet.on(sheet)) {
+        const PieceResult& piece = derived.pieces[place.at];
+        if (!piece.pixels || !isThere(job, job.pieces[place.at]))
+            continue;
+        DrawnImage image{{piece.pixels, Affine::scale(piece.width / piece.pixels->width(), piece.height / piece.pixels->height())}};
+        image.places = {mirror * place.toSheet};
+        print.images.push_back(std::move(image));
+    }
+}
+
+} // namespace
+
 CutOrder orderOf(const Job& job, const Derived& derived, int sheet, const Work& work)
 {
     CutOrder order;
@@ -120,6 +140,7 @@ TestBed::TestBed(const Job& job, const Derived& derived, int sheet, const QStrin
     Drawing print = drawSheet(job, derived, sheet, Content::Print, work);
     if (print.marks.empty()) // of a sheet on which things lie already they are there, too
         print.marks = order_.sheet.marks;
+    layThings(print, job, derived, sheet);
     writeFile(printFile.toStdString(), writePdf(print, Content::Print, {work.stop, {}}));
     // The stand-in is the machine that was chosen, or one with an eye that reaches as far as the sheet may lie off.
     PlanSpec& plan = order_.spec.plan;

@@ -170,6 +170,19 @@ void ArtworkPanel::makeTilt()
     };
     across_ = side("artwork-tilt-across", tr("Known width"), tr("How long the rectangle's top and bottom truly are"));
     down_ = side("artwork-tilt-down", tr("Known height"), tr("How long its two sides truly are"));
+    const Scope<Piece> piece = pieceScope();
+    tick(by<bool>(
+             [piece](Job& job) -> std::optional<bool> {
+                 const Piece* p = piece(job);
+                 return p ? std::optional(p->artwork.lies()) : std::nullopt;
+             },
+             [piece](Job& job, const bool& lies) {
+                 if (Piece* p = piece(job))
+                     edits::layAsSheet(job, *p, lies);
+             })
+             .id("artwork-is-sheet")
+             .label(tr("The scan is the sheet"))
+             .tip(tr("What is seen lies on the sheet or mat already: it is cut where it lies, and is not printed")));
     lies_ = new QCheckBox(tr("It is the sheet"), this);
     lies_->setObjectName("artwork-lies");
     lies_->setToolTip(tr("The sheet or mat itself: what is seen lies on it already, is cut where it lies, and is not printed"));
