@@ -14,15 +14,18 @@ struct EyeSide {
 };
 
 // Begun there, which marks are seen along this side.
-bool isSeen(const EyeSide& side, double begin, double mark) { return begin + mark >= side.from && begin + mark <= side.to; }
+bool isSeen(const EyeSide& side, double begin, double mark)
+{
+    constexpr double exactly = 1e-6; // mm: what rounding makes of a sum
+    return begin + mark >= side.from - exactly && begin + mark <= side.to + exactly;
+}
 
 // The least begin at which most are seen: right at the bed's edge, or where some mark comes into sight.
 double bestBegin(const EyeSide& side, const std::vector<double>& marks)
 {
-    constexpr double inSight = 1e-6; // mm
     std::vector<double> tried = {0, side.last};
     for (const double mark : marks)
-        for (const double begin : {side.from - mark + inSight, side.to - mark - inSight})
+        for (const double begin : {side.from - mark, side.to - mark})
             if (begin > 0 && begin < side.last)
                 tried.push_back(begin);
     std::sort(tried.begin(), tried.end());
