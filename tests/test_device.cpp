@@ -12,6 +12,7 @@
 #include "formats/project/project.h"
 #include "machine/library.h"
 #include "run.h"
+#include "squares_to_cut.h"
 
 #include <QElapsedTimer>
 #include <QJsonArray>
@@ -106,21 +107,7 @@ class TestDevice : public QObject {
         return {"--machine=" + file("speaks.json")};
     }
 
-    // A sheet of squares, each a path of its own, over and over.
-    Plan squares(int count, const Machine& machine = {})
-    {
-        CutItems items;
-        for (int k = 0; k < count; ++k) {
-            CutItem item;
-            item.copy = k;
-            const double x = 5 + 9.0 * (k % 20), y = 5 + 9.0 * (k / 20);
-            item.path = polygonPath(Polyline{{x, y}, {x + 6, y}, {x + 6, y + 6}, {x, y + 6}});
-            items.push_back(std::move(item));
-        }
-        PlanSpec spec;
-        spec.machine = machine;
-        return planOf(items, 200, 200, spec);
-    }
+    static Plan squares(int count, const Machine& machine = {}) { return squaresToCut(machine, count); }
 
 private slots:
     void initTestCase()

@@ -88,43 +88,41 @@ void GcodeDevice::realtime(char c)
     }
 }
 
-void GcodeDevice::reset()
+// What it was doing and what was said to it so far.
+void GcodeDevice::forget()
 {
-    alarm_ = !motors_.idle() && !motors_.still(); // where it is, is no longer sure
     motors_.drop();
     // A spindle or a beam stops; Z stays where it is.
     if (!spec_.byHeight)
         tool(false, 0);
-    target_ = motors_.at();
     targetZ_ = motors_.z();
     buffer_.clear();
-    waits_ = jogging_ = stalled_ = false;
+    waits_ = jogging_ = false;
     asked_ = 0;
-    clock_ = 0;
     motion_ = 0;
     absolute_ = true;
     unit_ = 1;
     motors_.finished(0);
+}
+
+void GcodeDevice::reset()
+{
+    alarm_ = !motors_.idle() && !motors_.still(); // where it is, is no longer sure
+    forget();
+    stalled_ = false;
+    clock_ = 0;
+    target_ = motors_.at();
     greet();
 }
 
 // As after it was switched off and on: where it stands it takes for its zero, and of what it had it knows nothing.
 void GcodeDevice::beginAnew()
 {
-    motors_.drop();
-    if (!spec_.byHeight)
-        tool(false, 0);
+    alarm_ = false;
+    forget();
     moved_ = moved_ + motors_.at();
     motors_.put({});
     target_ = {};
-    targetZ_ = motors_.z();
-    buffer_.clear();
-    waits_ = jogging_ = alarm_ = false;
-    asked_ = 0;
-    motion_ = 0;
-    absolute_ = true;
-    unit_ = 1;
-    motors_.finished(0);
     greet();
 }
 

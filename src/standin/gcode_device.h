@@ -20,6 +20,7 @@ private:
     std::string probe(Point to, bool away, double speed);
     std::string jog(const std::string& line);
     void reset();
+    void forget();
     void beginAnew() override;
     void greet();
     std::string status();

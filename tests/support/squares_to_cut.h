@@ -1,4 +1,4 @@
-// Twenty squares of 6 mm, each a path of its own, on a bed of 300 by 300 mm.
+// Squares of 6 mm, each a path of its own, twenty to a row, on a bed of 300 by 300 mm.
 #pragma once
 
 #include "formats/program/program.h"
@@ -21,7 +21,7 @@ inline Plan squaresToCut(const Machine& machine, int count = 20)
     for (int k = 0; k < count; ++k) {
         CutItem item;
         item.copy = k;
-        const double x = 5 + 9.0 * (k % 10), y = 5 + 9.0 * (k / 10);
+        const double x = 5 + 9.0 * (k % 20), y = 5 + 9.0 * (k / 20);
         item.path = polygonPath(Polyline{{x, y}, {x + 6, y}, {x + 6, y + 6}, {x, y + 6}});
         items.push_back(std::move(item));
     }

@@ -5,7 +5,7 @@
 #include "machine/cutting_order.h"
 #include "machine/entries.h"
 #include "machine/kerf.h"
-#include "machine/motion.h"
+#include "machine/measure.h"
 #include "machine/sequence.h"
 #include "machine/waste.h"
 #include "path/cut.h"
@@ -81,7 +81,8 @@ public:
             work_.check();
             addRuns(tasks_[std::size_t(v.stop)], std::size_t(v.entry));
         }
-        measure();
+        plan_.bedIsSheet = !spec_.machine;
+        measure(plan_, home_, bedRect());
         return std::move(plan_);
     }
 
@@ -99,11 +100,9 @@ private:
     void align(const Track& track);
     void addEngraving(const EngraveItem& item);
     void engrave(const Task& task);
-    std::size_t measureEngraving(std::size_t first, Point& at); // the run after it
     std::vector<Stop> stops() const;
     void addRuns(const Task& task, std::size_t entry);
     void addRun(const Task& task, Track track);
-    void measure();
 
     const CutItems& items_;
     double width_, height_;
@@ -354,103 +353,6 @@ void Planner::addRun(const Task& task, Track track)
         plan_.runs.push_back({task.step, task.item, pass, ahead(track, offset, tool.swivelFrom, heading_)});
         plan_.runs.back().drawnIn = std::exchange(drawnIn_, {});
     }
-}
-
-// The lines of one engraving in one go, as they are streamed: none of them begins or ends at rest. Where each is done is told by its share of the moves.
-std::size_t Planner::measureEngraving(std::size_t first, Point& at)
-{
-    const Machine& machine = plan_.machine;
-    const Scan* scan = plan_.runs[first].scan.get();
-    PlannedStep& step = plan_.steps[std::size_t(plan_.runs[first].step)];
-    const double speed = step.settings.speed.mmPerSecond();
-    std::vector<Move> moves;
-    std::vector<std::size_t> ends; // of each run
-    const auto go = [&](Point to, double fast) {
-        if (const double way = distance(at, to); way > 0)
-            moves.push_back({way, fast, unit(to - at), unit(to - at)});
-        at = to;
-    };
-    std::size_t last = first;
-    for (; last < plan_.runs.size() && plan_.runs[last].scan.get() == scan; ++last) {
-        const ToolRun& run = plan_.runs[last];
-        const ScanLine& line = scan->lines[run.line];
-        const Point along = unit(line.to - line.from);
-        step.travel += distance(at, run.track.start);
-        step.cut += lengthOf(run.track);
-        go(run.track.start, machine.motion.topSpeed.mmPerSecond());
-        go(line.from, speed);
-        for (std::size_t k = line.first; k < line.first + line.count; ++k) {
-            go(line.from + along * scan->stretches[k].from, speed);
-            go(line.from + along * scan->stretches[k].to, speed);
-        }
-        go(run.track.end(), speed);
-        ends.push_back(moves.size());
-        plan_.box.add(run.track.start);
-        plan_.box.add(run.track.end());
-    }
-    holdBack(moves, machine.motion);
-    const double seconds = secondsOf(moves, machine.motion);
-    double even = 0;
-    std::vector<double> done;
-    for (std::size_t k = 0, move = 0; k < ends.size(); ++k) {
-        for (; move < ends[k]; ++move)
-            even += moves[move].length / moves[move].speed;
-        done.push_back(even);
-    }
-    for (std::size_t k = first; k < last; ++k)
-        plan_.runs[k].doneBy = plan_.seconds + seconds * done[k - first] / std::max(1e-9, even);
-    step.seconds += seconds;
-    plan_.seconds += seconds;
-    return last;
-}
-
-void Planner::measure()
-{
-    const Machine& machine = plan_.machine;
-    Point at = home_;
-    const auto travel = [&](Point to) {
-        const Move move{distance(at, to), machine.motion.topSpeed.mmPerSecond(), unit(to - at), unit(to - at)};
-        return std::pair(move.length, move.length > 0 ? secondsOf({&move, 1}, machine.motion) : 0.0);
-    };
-    for (std::size_t k = 0; k < plan_.runs.size(); ++k) {
-        ToolRun& run = plan_.runs[k];
-        if (run.scan) {
-            k = measureEngraving(k, at) - 1;
-            continue;
-        }
-        PlannedStep& step = plan_.steps[std::size_t(run.step)];
-        double before = 0;
-        if (!run.drawnIn.arcs.empty()) {
-            const auto [way, seconds] = travel(run.drawnIn.start);
-            step.travel += way;
-            before = seconds + 2 * machine.motion.toolSeconds + secondsOf(movesOf(run.drawnIn, step.settings.speed.mmPerSecond()), machine.motion);
-            at = run.drawnIn.end();
-            for (const Point p : flatten(run.drawnIn, 0.1))
-                plan_.box.add(p);
-        }
-        const auto [way, seconds] = travel(run.track.start);
-        step.travel += way;
-        step.cut += lengthOf(run.track);
-        const double cutting = before + seconds + 2 * machine.motion.toolSeconds + secondsOf(movesOf(run.track, step.settings.speed.mmPerSecond()), machine.motion);
-        step.seconds += cutting;
-        run.doneBy = plan_.seconds += cutting;
-        at = run.track.end();
-        for (const Point p : flatten(run.track, 0.1))
-            plan_.box.add(p);
-    }
-    plan_.seconds += travel(home_).second;
-    plan_.bedIsSheet = !spec_.machine;
-    const double width = bedRect().x1, depth = bedRect().y1;
-    if (plan_.runs.empty())
-        return;
-    const double past[] = {-plan_.box.x0, plan_.box.x1 - width, -plan_.box.y0, plan_.box.y1 - depth};
-    for (const double p : past)
-        plan_.beyondBed = std::max(plan_.beyondBed, p);
-    if (plan_.beyondBed > 0)
-        for (const ToolRun& run : plan_.runs)
-            for (const Point p : flatten(run.track, 0.1))
-                if (std::max({-p.x, p.x - width, -p.y, p.y - depth}) > plan_.beyondBed - 0.01)
-                    plan_.beyondAt = p;
 }
 
 } // namespace
