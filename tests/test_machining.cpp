@@ -11,6 +11,7 @@
 #include "machine/library.h"
 #include "run.h"
 
+#include <QCheckBox>
 #include <QFileDialog>
 #include <QInputDialog>
 #include <QJsonArray>
@@ -684,7 +685,7 @@ private slots:
         QVERIFY(off != findings.end() && off->severity == Severity::Error && off->value > 0.5 && off->value < 1.5);
         const Point from = desk().shown()->derived.sheet.marks[0].centre;
         desk().hold(Hold::Nothing);
-        drag({onBench({from.x, from.y}), onBench({from.x + 0.5, from.y - 0.5}), onBench({from.x + 1, from.y - 1})});
+        drag({{from.x, from.y}, {from.x + 0.5, from.y - 0.5}, {from.x + 1, from.y - 1}});
         QVERIFY(settled());
         QVERIFY2(distance(desk().job().pieces[0].features[0], crosses[0] * 10) < 1.5, qPrintable(QString("%1 %2").arg(desk().job().pieces[0].features[0].x).arg(desk().job().pieces[0].features[0].y)));
         desk().edit("as it was marked", [&](Job& job) { job = asMarked; });
