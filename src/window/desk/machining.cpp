@@ -160,7 +160,12 @@ QStringList Machining::ports() const
 Machining::Loading Machining::loading() const
 {
     const PlanSpec& plan = desk_.job().cut.plan;
-    return {desk_.sheet(), plan.machine, plan.sheetX, plan.sheetY, port_};
+    Loading out{desk_.sheet(), plan.machine, plan.sheetX, plan.sheetY, port_};
+    if (out.machine) { // how fast it goes and with what moves no sheet
+        out.machine->motion = {};
+        out.machine->tool = {};
+    }
+    return out;
 }
 
 // Whether it is another sheet now than that of which something is known, or lies otherwise.
@@ -168,8 +173,12 @@ void Machining::look()
 {
     if (const Loading now = loading(); !(now == loading_)) {
         loading_ = now;
-        if (onBed_.measured())
-            forgetMarks();
+        // What was seen of the bed is of what lay there then.
+        onBed_.photo.reset();
+        onBed_.corners.reset();
+        onBed_.picture.reset();
+        laidFor_.reset();
+        forgetMarks();
     }
     const Shown* shown = desk_.shown();
     if (!shown && (onBed_.planned || !onBed_.planProblem.isEmpty() || !onBed_.marks.empty())) { // another job: nothing that is known is of it
