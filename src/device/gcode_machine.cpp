@@ -176,6 +176,7 @@ void GcodeMachine::raiseTool(const Work& work)
     constexpr int patience = 30'000; // ms: a long way up
     for (const std::string& line : raising())
         ask(QString::fromStdString(line), work, patience);
+    ask(QStringLiteral("G4 P0.01"), work, patience); // a move is answered before it is done, a pause after all that came before
 }
 
 void GcodeMachine::reset()

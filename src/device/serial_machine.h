@@ -73,7 +73,7 @@ public:
 
     // What brings its tool up and its burn out (Program::raise).
     void setRaising(std::vector<std::string> lines) { raising_ = std::move(lines); }
-    // Done with an answer to each line; before it is sent anywhere. Throws as ask().
+    // Up when it returns; before it is sent anywhere. Throws as ask().
     virtual void raiseTool(const Work& work) = 0;
     // What it still has is forgotten at once, and with a spindle or a beam that goes out. A tool that is lowered by its height stays down:
     // raiseTool() after it.
