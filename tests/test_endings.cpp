@@ -184,6 +184,23 @@ private slots:
         QVERIFY2(!report["ends"].toObject()["burns"].toBool(), "a beam stands");
     }
 
+    // Told to end while its cable is out, it does not say that the tool is up: nobody knows.
+    void whatIsNotHeardIsNotSaid()
+    {
+        const Machine machine = machineToCut(true);
+        auto there = standIn(machine, {"--pace=20", "--fault=link@40"});
+        QProcess batch;
+        batch.start(YOKAI_BATCH, {"cut", cutFile(), "--port", there->port(), "--machine", file("machine.json"), "--find", "none"});
+        QVERIFY(batch.waitForStarted());
+        QTest::qWait(3000);
+        QVERIFY(batch.state() == QProcess::Running);
+        ::kill(pid_t(batch.processId()), SIGTERM);
+        QVERIFY(batch.waitForFinished(20'000));
+        const QByteArray said = batch.readAllStandardError();
+        QCOMPARE(batch.exitCode(), 4);
+        QVERIFY2(said.contains("see for yourself") && said.count('\n') == 1, said.constData());
+    }
+
     // Stopped in the middle of a path, driven by hand, gone on with, at whatever place: a tool that is lowered by its height is up on
     // every way, and each square is cut once.
     void stoppedAndGoneOnWith()

@@ -171,6 +171,17 @@ void CutRun::giveUp()
         keep(Kept::Under);
 }
 
+// Told blindly, then asked whether it heard. Throws StoppedUnheard.
+void CutRun::stopBlindly()
+{
+    giveUp();
+    try {
+        line_.reached({}).raiseTool({});
+    } catch (const Error&) {
+        throw StoppedUnheard();
+    }
+}
+
 void CutRun::goOn(CutControl& control, const SerialMachine::Watch& watch, const Work& work, double patienceSeconds)
 {
     const Closing closing{own_.get()};
@@ -234,7 +245,7 @@ void CutRun::goOnOnce(CutControl& control, const SerialMachine::Watch& watch, co
     } catch (const Cancelled&) {
         // While it is streamed to it was stopped there; while it is waited for nobody else stops it.
         if (!halted_)
-            giveUp();
+            stopBlindly();
         throw;
     }
 }

@@ -66,6 +66,7 @@ private:
     void keep(Kept how);
     void keepQuickly();
     void giveUp();
+    void stopBlindly();
     void goOnOnce(CutControl& control, const SerialMachine::Watch& watch, const Work& work, double patienceSeconds);
     std::optional<std::size_t> nextLine(const MachineStatus& status) const;
 

@@ -247,7 +247,7 @@ std::optional<Point> GcodeMachine::lookAlong(Point to, bool forLight, double mmP
 
 // Held first: one that is reset while it moves no longer knows where it is. One that does not come to rest is reset all the same. A reset puts a
 // beam out, and leaves a tool down that is lowered by its height.
-std::optional<MachineStatus> GcodeMachine::halt()
+GcodeMachine::Halted GcodeMachine::halt()
 {
     constexpr int restMs = 600; // from full speed, with some patience
     std::optional<MachineStatus> stands, before;
@@ -264,6 +264,7 @@ std::optional<MachineStatus> GcodeMachine::halt()
     } catch (const Error&) { // it does not answer: then at least it is reset
     }
     const bool sure = stands && stands->state != MachineState::Alarm;
+    bool raised = true;
     try {
         reset();
         greet({}, restMs);
@@ -273,8 +274,9 @@ std::optional<MachineStatus> GcodeMachine::halt()
     } catch (const Error&) {
         quench();
         inStep_ = true; // nothing more is asked of it before it is greeted again
+        raised = false;
     }
-    return sure ? stands : std::nullopt;
+    return {sure ? stands : std::nullopt, raised};
 }
 
 // What is known of a machine that has a program.
@@ -413,8 +415,14 @@ void GcodeMachine::stream(const Rest& rest, std::size_t number, CutControl& cont
     } catch (const PositionLost&) {
         halt();
         throw;
+    } catch (const Cancelled&) {
+        const Halted halted = halt();
+        progress.stood = halted.stands;
+        if (!halted.raised)
+            throw StoppedUnheard();
+        throw;
     } catch (...) {
-        progress.stood = halt();
+        progress.stood = halt().stands;
         throw;
     }
     step.done();

@@ -34,7 +34,11 @@ private:
     std::string refusal(const std::string& line, const QString& answer) const override;
     struct Streaming;
     bool isGreeting(const QString& line) const override;
-    std::optional<MachineStatus> halt();
+    struct Halted {
+        std::optional<MachineStatus> stands; // where it is sure of its place
+        bool raised = false;                 // it said so
+    };
+    Halted halt();
     void requirePlace(const MachineStatus& status, const Streaming& s, const Streamed& progress) const;
     void hear(const QString& said, Streaming& s, Streamed& progress, const Watch& watch);
     std::optional<MachineStatus> heard(const QString& line);

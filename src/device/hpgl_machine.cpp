@@ -300,6 +300,12 @@ void HpglMachine::stream(const Rest& rest, std::size_t, CutControl& control, Str
     } catch (const LinkLost&) {
         quench(); // should it hear
         throw;
+    } catch (const Cancelled&) {
+        progress.stood = halt();
+        step.done();
+        if (!progress.stood)
+            throw StoppedUnheard();
+        throw;
     } catch (...) {
         progress.stood = halt();
         step.done();

@@ -9,6 +9,10 @@ PositionLost::PositionLost(const std::string& why)
     : Error(ErrorKind::Device, "{}, so it no longer knows where it is; look at what is cut, find its corner and the marks again, and cut what is left as a new cut", why)
 {}
 
+StoppedUnheard::StoppedUnheard()
+    : Error(ErrorKind::Device, "stopped, but the machine does not answer; see for yourself that its burn is out and its tool is up")
+{}
+
 void SerialMachine::silent()
 {
     throw LinkLost(ErrorKind::Device, "the machine does not answer; check that it is switched on and connected, and that its port, speed and language are right");

@@ -61,6 +61,12 @@ public:
     explicit PositionLost(const std::string& why);
 };
 
+// It was told to stop and to lift its tool, and nothing was heard of it.
+class StoppedUnheard : public Error {
+public:
+    StoppedUnheard();
+};
+
 class SerialMachine {
 public:
     // Throws Error(Device) when the port cannot be opened.
@@ -100,7 +106,7 @@ public:
     // the others are numbered from `number` on. `told` hears of every answer and `seen` of where the machine is; `sending` hears up to which
     // line it will have been sent, before it is. On stop the tool comes up at once, whatever the machine still has, and Cancelled is thrown. Where
     // its language has no word for holding, it is stopped and this returns before the end. One that falls silent is held. `progress` is right however
-    // it ends. Throws Error(Device), PositionLost, LinkLost, or Cancelled.
+    // it ends. Throws Error(Device), PositionLost, LinkLost, StoppedUnheard where its stop is in doubt, or Cancelled.
     struct Watch {
         std::function<void(const Streamed&)> told;
         std::function<void(const MachineStatus&)> seen;
