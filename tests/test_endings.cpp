@@ -72,6 +72,12 @@ class TestEndings : public QObject {
         QFile::remove(file("report.json"));
         return std::make_unique<StandIn>(YOKAI_STANDIN, QStringList{"--machine=" + machineFile(machine), "--report=" + file("report.json")} + more);
     }
+    // It has begun with the machine.
+    static bool hasOpen(const QProcess& program, const QString& port)
+    {
+        const QFileInfoList open = QDir(QString("/proc/%1/fd").arg(program.processId())).entryInfoList(QDir::Files | QDir::System | QDir::NoDotAndDotDot);
+        return std::any_of(open.begin(), open.end(), [device = QFileInfo(port).canonicalFilePath()](const QFileInfo& f) { return f.symLinkTarget() == device; });
+    }
     // What it did, once it has ended.
     QJsonObject reportOf(std::unique_ptr<StandIn>& there)
     {
@@ -155,6 +161,7 @@ private slots:
                 QProcess batch;
                 batch.start(YOKAI_BATCH, {"cut", cutFile(), "--port", there->port(), "--machine", file("machine.json"), "--find", "none"});
                 QVERIFY(batch.waitForStarted());
+                QTRY_VERIFY_WITH_TIMEOUT(hasOpen(batch, there->port()), 20'000);
                 QTest::qWait(1500);
                 QVERIFY(batch.state() == QProcess::Running);
                 ::kill(pid_t(batch.processId()), signal);
@@ -184,6 +191,31 @@ private slots:
         QVERIFY2(!report["ends"].toObject()["burns"].toBool(), "a beam stands");
     }
 
+    // The window is told to end in the middle of a cut, as at a log-out.
+    void anEndedWindowStopsTheMachine()
+    {
+        const QString picture = QString(YOKAI_DEMO_PICTURES) + "/river-imp.png";
+        for (const bool byHeight : {false, true})
+            for (const int signal : {SIGTERM, SIGHUP}) {
+                auto there = standIn(machineToCut(byHeight), {"--pace=4"});
+                QProcess window;
+                const QTemporaryDir home; // what the one before left is not gone on with
+                QProcessEnvironment own = QProcessEnvironment::systemEnvironment();
+                own.insert("HOME", home.path());
+                window.setProcessEnvironment(own);
+                window.start(YOKAI_WINDOW_THAT_CUTS, byHeight ? QStringList{picture, there->port(), "z"} : QStringList{picture, there->port()});
+                QVERIFY(window.waitForStarted());
+                QVERIFY2(window.waitForReadyRead(60'000), window.readAllStandardError().constData());
+                QCOMPARE(window.readAllStandardOutput(), QByteArray("cutting\n"));
+                ::kill(pid_t(window.processId()), signal);
+                QVERIFY(window.waitForFinished(20'000));
+                QCOMPARE(window.exitCode(), 128 + signal);
+                const QJsonObject report = reportOf(there);
+                QVERIFY2(isSafe(report), QJsonDocument(report["ends"].toObject()).toJson().constData());
+                QVERIFY(cutLength(report) > 5);
+            }
+    }
+
     // Told to end while its cable is out, it does not say that the tool is up: nobody knows.
     void whatIsNotHeardIsNotSaid()
     {
@@ -192,6 +224,7 @@ private slots:
         QProcess batch;
         batch.start(YOKAI_BATCH, {"cut", cutFile(), "--port", there->port(), "--machine", file("machine.json"), "--find", "none"});
         QVERIFY(batch.waitForStarted());
+        QTRY_VERIFY_WITH_TIMEOUT(hasOpen(batch, there->port()), 20'000);
         QTest::qWait(3000);
         QVERIFY(batch.state() == QProcess::Running);
         ::kill(pid_t(batch.processId()), SIGTERM);
