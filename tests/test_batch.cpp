@@ -502,6 +502,22 @@ private slots:
         QCOMPARE(lost, 1);
     }
 
+    // One that would close a notch does not fit, and nothing is written without it.
+    void aTabThatDoesNotFitIsRefused()
+    {
+        write(file("notch.svg"), "<svg xmlns='http://www.w3.org/2000/svg' width='40mm' height='40mm' viewBox='0 0 40 40'><path d='M5 5H15V30H25V5H35V35H5Z'/></svg>");
+        const Ran r = batch({"outline", file("notch.svg"), "--line", "through:0.5mm", "--tab", "20mm/3mm@top", "--out", file("notched.svg")});
+        QVERIFY2(r.code == 2 && r.err.contains("--tab '20mm/3mm@top' does not fit") && !QFile::exists(file("notched.svg")), qPrintable(r.err));
+        QCOMPARE(batch({"outline", file("notch.svg"), "--line", "through:0.5mm", "--tab", "6mm/3mm@bottom", "--out", file("notched.svg")}).code, 0);
+    }
+
+    // A box in whole points: 63.5 mm are 180 of them.
+    void theBoxOfAnEpsIsExact()
+    {
+        QCOMPARE(batch({"sheet", pictures_ + "river-imp.png", "--paper", "63.5mmx88.9mm", "--margin", "2", "--marks", "none", "--width", "40mm", "--out", file("card.eps")}).code, 0);
+        QVERIFY(read(file("card.eps")).contains("%%BoundingBox: 0 0 180 252\n"));
+    }
+
     // A tab stands where it is asked to, its hole is round and whole, and bridges hold all but the hole.
     void tabsAndBridgesAreWritten()
     {
@@ -565,6 +581,32 @@ private slots:
         QVERIFY(read(file("kept.svg")).endsWith("</svg>\n"));
         QCOMPARE(batch({"--version"}).code, 0);
         QCOMPARE(batch({"sheet", "--help"}).code, 0);
+    }
+
+    // What is read is not written over, by whatever name, and no two outputs are one file.
+    void outputsAreApart()
+    {
+        const QByteArray drawing = "<svg xmlns='http://www.w3.org/2000/svg' width='30mm' height='20mm' viewBox='0 0 30 20'><rect x='2' y='2' width='26' height='16'/></svg>";
+        write(file("art.svg"), drawing);
+        write(file("list.csv"), "file,copies\nart.svg,2\n");
+        QVERIFY(QFile::link(file("art.svg"), file("link.svg")));
+        const QList<QStringList> all = {{"outline", file("art.svg"), "--out", file("art.svg")},
+                                        {"outline", file("art.svg"), "--out", file("link.svg")},
+                                        {"outline", file("art.svg"), "--out", file("x.svg"), "--report", file("../") + QFileInfo(file("x.svg")).dir().dirName() + "/x.svg"},
+                                        {"sheet", file("art.svg"), "--print", file("a.pdf"), "--cut", file("a.pdf")},
+                                        {"sheet", "--order", file("list.csv"), "--cut", file("art.svg")},
+                                        {"sheet", "--order", file("list.csv"), "--report", file("list.csv")}};
+        for (const QStringList& args : all) {
+            const Ran r = batch(args);
+            QVERIFY2(r.code == 2 && r.err.count('\n') == 1 && (r.err.contains("written over") || r.err.contains("written twice")), qPrintable(args.join(' ') + r.err));
+        }
+        QCOMPARE(read(file("art.svg")), drawing);
+        QVERIFY(!QFile::exists(file("a.pdf")));
+        // A name that comes to be only with a sheet's number.
+        write(file("many-1.svg"), drawing);
+        const Ran r = batch({"sheet", file("many-1.svg"), "--copies", "40", "--paper", "A5", "--cut", file("many.svg")});
+        QVERIFY2(r.code == 2 && r.err.contains("many-1.svg"), qPrintable(r.err));
+        QCOMPARE(read(file("many-1.svg")), drawing);
     }
 };
 

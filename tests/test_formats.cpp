@@ -499,7 +499,7 @@ private slots:
         for (std::size_t k = 0; k < job.pieces.size(); ++k)
             QCOMPARE(pages.join(' ').count(QString::fromStdString(job.pieces[k].name)), k == 4 ? 0 : 1);
         QVERIFY(pages[0].contains("Piece number A") && !pages[0].contains("Approved by") && !pages[0].contains("Piece number I"));
-        QVERIFY(pages[1].contains("Approved by") && pages[1].contains("8 copies on"));
+        QVERIFY(pages[1].contains("Approved by") && pages[1].contains("8 copies on one sheet of"));
         Job none;
         StepCache other;
         write(file("none.pdf"), bytes(writeProof(none, derive(none, other), {})));

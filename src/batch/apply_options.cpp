@@ -280,8 +280,14 @@ void applyTo(Piece& piece, const Options& o)
         const auto through = std::find_if(lines.begin(), lines.end(), [](const CutLine& l) { return l.kind == LineKind::Through; });
         if (through == lines.end())
             throw Error(ErrorKind::Usage, "--tab needs a through line; add --line through:2mm");
+        const std::size_t number = std::size_t(through - lines.begin()), before = piece.lines()[number].edits.size();
         for (const std::string& tab : o.tabs)
-            piece.lines()[std::size_t(through - lines.begin())].edits.push_back(tabFrom(tab, d.pieces[0], *through));
+            piece.lines()[number].edits.push_back(tabFrom(tab, d.pieces[0], *through));
+        const Derived tabbed = derivedAlone();
+        const auto& outcomes = tabbed.pieces[0].layer().lines[number].edits;
+        for (std::size_t k = before; k < outcomes.size(); ++k)
+            if (outcomes[k].fate == EditFate::NoPlace || outcomes[k].fate == EditFate::DoesNotFit)
+                throw Error(ErrorKind::Usage, "--tab '{}' does not fit there; make it smaller, or put it elsewhere", o.tabs[k - before]);
     }
 }
 

@@ -83,7 +83,7 @@ int engrave(const Options& o)
     if (plan.bedIsSheet)
         plan.beyondBed = 0; // the frame of a picture is no bed
     const double written = now();
-    Outputs outputs;
+    Outputs outputs(o);
     for (const std::string& file : o.out)
         if (isJob(file))
             outputs.add(file, job, d);

@@ -104,7 +104,7 @@ int layers(const Options& o)
     Drawing sheet = drawSheets(job, d, Content::Cut).front();
     if (sheet.cutMarks)
         sheet.marks = *std::exchange(sheet.cutMarks, std::nullopt);
-    Outputs outputs;
+    Outputs outputs(o);
     std::vector<std::string> files(piece.layers.size());
     for (const std::string& out : o.out) {
         if (out.ends_with('/'))

@@ -1,3 +1,4 @@
+#include "apart.h"
 #include "verbs.h"
 
 #include "base/error.h"
@@ -33,6 +34,7 @@ int main(int argc, char** argv)
         return *code;
     try {
         try {
+            requireApart(options);
             if (options.verb == "outline")
                 return outline(options);
             if (options.verb == "sheet")

@@ -1,5 +1,6 @@
 #include "outputs.h"
 
+#include "apart.h"
 #include "base/file.h"
 #include "words.h"
 
@@ -28,6 +29,10 @@ void Outputs::add(const std::string& file, const Drawing& drawing, Content conte
 
 void Outputs::write() const
 {
+    std::vector<std::string> names;
+    for (const auto& [file, bytes] : files_)
+        names.push_back(file);
+    requireApart(names, inputsOf(options_));
     for (const auto& [file, bytes] : files_)
         writeFile(file, bytes);
 }

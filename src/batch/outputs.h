@@ -3,6 +3,7 @@
 
 #include "formats/format.h"
 #include "formats/project/project.h"
+#include "options.h"
 #include "report.h"
 
 #include <string>
@@ -17,12 +18,14 @@ bool isJob(const std::string& path);
 // All are made before the first is written, so that a failure leaves none half done.
 class Outputs {
 public:
+    explicit Outputs(const Options& o) : options_(o) {}
     void add(const std::string& file, Job job, const Derived& derived);
     void add(const std::string& file, const Drawing& drawing, Content content);
     void add(const std::string& file, Bytes bytes) { files_.emplace_back(file, std::move(bytes)); }
-    void write() const;
+    void write() const; // throws Error(Usage) where one is an input or another output
 
 private:
+    const Options& options_;
     std::vector<std::pair<std::string, Bytes>> files_;
 };
 

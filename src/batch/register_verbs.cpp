@@ -200,7 +200,7 @@ int registerCut(const Options& o)
     const Registered r = registered(cut, o);
     const Drawing drawing = movedOntoPrint(cut.sheets.front(), r.fit);
     const double written = now();
-    Outputs outputs;
+    Outputs outputs(o);
     for (const std::string& file : o.out)
         outputs.add(file, drawing, Content::Cut);
     outputs.write();
@@ -231,7 +231,7 @@ int plan(const Options& o)
     // None of them is written where one would leave the bed: the report alone says so.
     const bool reaches = std::none_of(plans.begin(), plans.end(), leavesBed);
     const double written = now();
-    Outputs outputs;
+    Outputs outputs(o);
     for (const std::string& file : reaches ? o.out : std::vector<std::string>())
         for (int s = 0; s < int(plans.size()); ++s)
             outputs.add(fileOfSheet(file, s, int(plans.size())).string(),

@@ -48,7 +48,7 @@ int linesOf(const Options& o)
     drawing.hairline = job.handOff.hairline.mm();
     drawing.dxf = job.handOff.dxf;
     const double written = now();
-    Outputs outputs;
+    Outputs outputs(o);
     for (const std::string& to : o.out)
         outputs.add(to, drawing, Content::Cut);
     outputs.write();
@@ -94,7 +94,7 @@ int outline(const Options& o)
         if (p.problem)
             throw *p.problem;
     const double written = now();
-    Outputs outputs;
+    Outputs outputs(o);
     for (const std::string& file : o.out)
         if (isJob(file))
             outputs.add(file, job, d);
@@ -144,7 +144,7 @@ void writeSheets(const Options& o, const Job& job, const Derived& d)
     if (!o.print.empty() && d.isBlank())
         throw Error(ErrorKind::Input, "nothing of '{}' is printed, so '{}' would be blank; leave --print out", job.name, o.print);
     const bool images = !o.print.empty() || !o.out.empty();
-    Outputs outputs;
+    Outputs outputs(o);
     const std::vector<Drawing> drawings = drawSheets(job, d, images ? Content::Both : Content::Cut);
     for (int s = 0; s < d.sheet.sheets; ++s) {
         const Drawing& drawing = drawings[std::size_t(s)];

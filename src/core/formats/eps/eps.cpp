@@ -237,8 +237,10 @@ Bytes writeEps(const Drawing& d, Content content, const Work& work)
     }
     if (!inks.empty())
         inks.replace(0, 3, "%%CMYKCustomColor:");
+    // In whole points that hold it all; what 63.5 mm is more than 180 points in binary is nothing.
+    const auto whole = [](double points) { return std::to_string(int(std::ceil(points - 1e-6))); };
     std::string out = "%!PS-Adobe-3.0 EPSF-3.0\n%%Creator: Yokai\n%%Title: " + stringOf(d.title) + "\n%%LanguageLevel: 3\n%%BoundingBox: 0 0 " +
-                      std::to_string(int(std::ceil(wide))) + " " + std::to_string(int(std::ceil(high))) + "\n%%HiResBoundingBox: 0 0 " + plainNumber(wide, 4) + " " +
+                      whole(wide) + " " + whole(high) + "\n%%HiResBoundingBox: 0 0 " + plainNumber(wide, 4) + " " +
                       plainNumber(high, 4) + "\n" + (names.empty() ? "" : "%%DocumentCustomColors:" + names + "\n") + inks +
                       "%%EndComments\n%%BeginProlog\n40 dict begin\n/m {moveto} bind def /l {lineto} bind def /c {curveto} bind def /h {closepath} bind def\n"
                       "/mark_ systemdict /pdfmark known {{pdfmark}} {{cleartomark}} ifelse bind def\n%%EndProlog\n"

@@ -140,7 +140,10 @@ void Proof::legend()
     int copies = 0;
     for (const int placed : derived_.sheet.placed)
         copies += placed;
-    std::string all = filled(say("{} copies on {} sheets of {}"), {std::to_string(copies), std::to_string(derived_.sheet.sheets), size(derived_.sheet.width, derived_.sheet.height)});
+    const std::string of = size(derived_.sheet.width, derived_.sheet.height);
+    std::string all = derived_.sheet.sheets != 1 ? filled(say("{} copies on {} sheets of {}"), {std::to_string(copies), std::to_string(derived_.sheet.sheets), of})
+                      : copies != 1             ? filled(say("{} copies on one sheet of {}"), {std::to_string(copies), of})
+                                                : filled(say("One copy on one sheet of {}"), {of});
     if (!job_.handOff.material.empty())
         all += " · " + job_.handOff.material;
     book_.text({margin, y + high}, all, plain, right - margin);
