@@ -212,5 +212,5 @@ private slots:
     }
 };
 
-QTEST_MAIN(TestCommands)
+DRIVEN_MAIN(TestCommands)
 #include "test_commands.moc"

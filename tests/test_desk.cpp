@@ -288,9 +288,9 @@ private slots:
         run([](const Work&) -> QString { throw std::bad_alloc(); });
         QVERIFY(said.back().contains("not enough memory for Writing") && how.back() == int(Severity::Error));
         run([](const Work&) -> QString { throw std::runtime_error("one\ntwo"); });
-        QVERIFY(said.back().contains("Writing failed (one two)"));
+        QVERIFY(said.back().contains("Writing failed; undo"));
         run([](const Work&) -> QString { throw 7; });
-        QVERIFY(said.back().contains("Writing failed for an unknown reason"));
+        QVERIFY(said.back().contains("Writing failed; undo"));
         run([](const Work&) -> QString { throw Error(ErrorKind::Output, "'{}' is full; choose another folder", "here"); });
         QCOMPARE(said.back(), QString("'here' is full; choose another folder"));
         run([](const Work&) -> QString { throw Cancelled(); });

@@ -466,5 +466,5 @@ private slots:
     }
 };
 
-QTEST_MAIN(TestDrawingByHand)
+DRIVEN_MAIN(TestDrawingByHand)
 #include "test_drawing_by_hand.moc"

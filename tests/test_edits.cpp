@@ -370,5 +370,5 @@ private slots:
     }
 };
 
-QTEST_MAIN(TestEdits)
+DRIVEN_MAIN(TestEdits)
 #include "test_edits.moc"

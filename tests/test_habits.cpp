@@ -484,5 +484,5 @@ private slots:
     }
 };
 
-QTEST_MAIN(TestHabits)
+DRIVEN_MAIN(TestHabits)
 #include "test_habits.moc"

@@ -464,5 +464,5 @@ private slots:
     }
 };
 
-QTEST_MAIN(TestHandOff)
+DRIVEN_MAIN(TestHandOff)
 #include "test_hand_off.moc"

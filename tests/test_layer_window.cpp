@@ -364,5 +364,5 @@ private slots:
     }
 };
 
-QTEST_MAIN(TestLayerWindow)
+DRIVEN_MAIN(TestLayerWindow)
 #include "test_layer_window.moc"

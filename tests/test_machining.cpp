@@ -940,5 +940,5 @@ private slots:
     }
 };
 
-QTEST_MAIN(TestMachining)
+DRIVEN_MAIN(TestMachining)
 #include "test_machining.moc"

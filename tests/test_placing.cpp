@@ -421,5 +421,5 @@ private slots:
     }
 };
 
-QTEST_MAIN(TestPlacing)
+DRIVEN_MAIN(TestPlacing)
 #include "test_placing.moc"

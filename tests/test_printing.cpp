@@ -320,5 +320,5 @@ private slots:
     }
 };
 
-QTEST_MAIN(TestPrinting)
+DRIVEN_MAIN(TestPrinting)
 #include "test_printing.moc"

@@ -264,6 +264,11 @@ private slots:
         QVERIFY(QFile::rename(dir_.filePath("new.png"), path)); // as programs save
         QVERIFY(QTest::qWaitFor([&] { return press->isVisible(); }, 10'000));
         QVERIFY(notice().contains("'drawn.png' was written anew"));
+        // What is said meanwhile covers it and does not end it.
+        desk().say("Saved", Severity::Note);
+        QVERIFY(notice() == "Saved" && !press->isVisible());
+        QTRY_VERIFY_WITH_TIMEOUT(press->isVisible(), 10'000);
+        QVERIFY(notice().contains("'drawn.png' was written anew"));
         QCOMPARE(desk().job().pieces[0], before);
         QTest::mouseClick(press, Qt::LeftButton);
         QVERIFY(settled());
@@ -273,6 +278,14 @@ private slots:
         QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
         QVERIFY(settled());
         QCOMPARE(*desk().currentPiece(), before);
+        // The old one is back, and a still newer one is offered for it.
+        QImage(boxes()).scaled(900, 600, Qt::IgnoreAspectRatio, Qt::SmoothTransformation).save(dir_.filePath("newest.png"));
+        QFile::remove(path);
+        QVERIFY(QFile::rename(dir_.filePath("newest.png"), path));
+        QVERIFY(QTest::qWaitFor([&] { return press->isVisible(); }, 10'000));
+        QTest::mouseClick(press, Qt::LeftButton);
+        QVERIFY(settled());
+        QCOMPARE(desk().currentPiece()->artwork.picture.info.width, 900);
         // By hand, from another file.
         window_->files().replacePicture(pictures_ + "umbrella-imp.png");
         QVERIFY(settled());

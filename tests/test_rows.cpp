@@ -254,5 +254,5 @@ private slots:
     }
 };
 
-QTEST_MAIN(TestRows)
+DRIVEN_MAIN(TestRows)
 #include "test_rows.moc"

@@ -435,5 +435,5 @@ private slots:
     }
 };
 
-QTEST_MAIN(TestSaid)
+DRIVEN_MAIN(TestSaid)
 #include "test_said.moc"

@@ -229,5 +229,5 @@ private slots:
     }
 };
 
-QTEST_MAIN(TestScans)
+DRIVEN_MAIN(TestScans)
 #include "test_scans.moc"

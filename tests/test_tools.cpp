@@ -374,6 +374,32 @@ private slots:
         }
     }
 
+    // A size that cannot be leaves the tools at rest, and what a handler throws is said and ends nothing.
+    void whatAHandlerThrowsIsSaid()
+    {
+        drop({painted("dot.png", {8, 8}, 1'000, Qt::transparent, [](QPainter& p) { p.fillRect(1, 1, 6, 6, Qt::black); })});
+        enter(Station::Artwork);
+        desk().editPiece("ppi", [](Piece& p) {
+            p.artwork.sizeBy = SizeBy::Ppi;
+            p.artwork.ppi = 20'000;
+        });
+        QVERIFY(settled());
+        window_->bench().setFocus();
+        QTest::keyClick(&window_->bench(), Qt::Key_C);
+        for (int x = 100; x < 400; x += 50)
+            QTest::mouseMove(&window_->bench(), QPoint(x, 200));
+        QTest::mouseClick(&window_->bench(), Qt::LeftButton, {}, QPoint(300, 300));
+        window_->grab();
+        QVERIFY(settled());
+        // Whatever a handler throws.
+        QTimer::singleShot(0, window_.get(), [] { throw std::out_of_range("no library's words"); });
+        QTRY_VERIFY2(notice().contains("The last step failed"), qPrintable(notice()));
+        QVERIFY2(!notice().contains("library's words"), qPrintable(notice()));
+        QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
+        QVERIFY(settled());
+        QVERIFY(desk().currentPiece()->artwork.hasScale());
+    }
+
     // While the frame is set the whole picture is on the bench, wherever that was before, the size is the
     // frame's, and afterwards the piece is shown whole again.
     void theFrameIsSetOnAllOfThePicture()
@@ -527,5 +553,5 @@ private slots:
     }
 };
 
-QTEST_MAIN(TestTools)
+DRIVEN_MAIN(TestTools)
 #include "test_tools.moc"

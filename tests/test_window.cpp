@@ -660,5 +660,5 @@ private slots:
     }
 };
 
-QTEST_MAIN(TestWindow)
+DRIVEN_MAIN(TestWindow)
 #include "test_window.moc"

@@ -1,15 +1,15 @@
+#include "application.h"
 #include "desk/machining.h"
 #include "ending.h"
 #include "main_window.h"
 #include "theme/theme.h"
 
-#include <QApplication>
 #include <QCommandLineParser>
 #include <QTimer>
 
 int main(int argc, char** argv)
 {
-    QApplication app(argc, argv);
+    yokai::Application app(argc, argv);
     QApplication::setApplicationName(QStringLiteral("Yokai"));
     QApplication::setOrganizationName(QStringLiteral("yokai"));
     QApplication::setApplicationVersion(QStringLiteral(YOKAI_VERSION));

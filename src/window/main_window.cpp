@@ -1,5 +1,7 @@
 #include "main_window.h"
 
+#include "application.h"
+
 #include "bench/bench.h"
 #include "bench/chips.h"
 #include "desk/findings.h"
@@ -81,6 +83,8 @@ MainWindow::MainWindow(QWidget* parent) : QWidget(parent), desk_(std::make_uniqu
     connect(bench_, &Bench::pointed, strip, &StatusStrip::showPointer);
     connect(bench_, &Bench::zoomed, strip, &StatusStrip::showZoom);
     connect(desk_.get(), &Desk::said, this, [this](const QString& text, int severity) { notice_->say(text, Severity(severity)); });
+    if (auto* app = qobject_cast<Application*>(qApp))
+        connect(app, &Application::failed, this, [this](const QString& text) { notice_->say(text, Severity::Error); });
     connect(desk_.get(), &Desk::jobChanged, this, [this] {
         setWindowTitle(QString::fromStdString(desk_->job().name) + QStringLiteral("[*] \u2014 Yokai"));
         setWindowModified(desk_->modified());

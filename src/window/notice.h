@@ -4,10 +4,12 @@
 
 #include "check/finding.h"
 
+#include <QElapsedTimer>
 #include <QTimer>
 #include <QWidget>
 
 #include <functional>
+#include <vector>
 
 class QLabel;
 class QPushButton;
@@ -20,7 +22,7 @@ class Notice : public QWidget {
 public:
     explicit Notice(QWidget* parent);
     void say(const QString& text, Severity severity);
-    // With a press that does it.
+    // With a press that does it. It stays until it is pressed or dismissed: what is said meanwhile is shown before it, and then it is back.
     void offer(const QString& text, const QString& press, std::function<void()> run);
     void place(); // after the parent has another size
 
@@ -28,8 +30,19 @@ private:
     QLabel* text_;
     QPushButton* press_;
     QToolButton* close_;
-    std::function<void()> offered_, run_;
+    struct Said {
+        QString text;
+        Severity severity = Severity::Note;
+        QString press; // empty: none
+        std::function<void()> run;
+    };
+    void take(Said next);
+    void present(Said next);
+    void end(); // what was covered is seen again
+    Said shown_;
+    std::vector<Said> covered_; // the newest last
     QTimer timer_;
+    QElapsedTimer since_; // it is seen
 };
 
 } // namespace yokai

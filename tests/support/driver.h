@@ -13,6 +13,8 @@
 #include "theme/theme.h"
 #include "trail/trail.h"
 
+#include "application.h"
+
 #include <QApplication>
 #include <QClipboard>
 #include <QComboBox>
@@ -292,3 +294,14 @@ protected:
 };
 
 } // namespace yokai::test
+
+// As QTEST_MAIN has it, with the application that the program runs.
+#define DRIVEN_MAIN(Test) \
+    int main(int argc, char** argv) \
+    { \
+        yokai::Application app(argc, argv); \
+        app.setAttribute(Qt::AA_Use96Dpi, true); \
+        Test test; \
+        QTEST_SET_MAIN_SOURCE_PATH \
+        return QTest::qExec(&test, argc, argv); \
+    }

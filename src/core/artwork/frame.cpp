@@ -118,6 +118,16 @@ Point ArtworkSpec::scale() const
     return k;
 }
 
+bool ArtworkSpec::hasScale() const
+{
+    try {
+        scale();
+        return true;
+    } catch (const Error&) {
+        return false;
+    }
+}
+
 double ArtworkSpec::pxPerMm() const
 {
     const Point k = scale();

@@ -77,6 +77,7 @@ struct ArtworkSpec {
     Rect frame() const;
     // Source pixels per mm, across and down the frame. Throws Error(Usage) for sizes out of 1 mm to 20 m.
     Point scale() const;
+    bool hasScale() const; // whether scale() has an answer
     // Pixels of the working copy per mm, the same both ways.
     double pxPerMm() const;
     double width() const; // of the frame, mm

@@ -33,16 +33,13 @@ void rethrowAsError(ErrorKind kind, const std::string& doing)
     } catch (const std::bad_alloc&) {
         throw Error(kind, "there is not enough memory for {}; make the picture smaller or close other programs", doing);
     } catch (const std::exception& e) {
-        std::string why = e.what();
-        for (char& c : why)
-            if (c == '\n' || c == '\r')
-                c = ' ';
+        const std::string_view why = e.what();
         // OpenCV reports a failed allocation as an exception of its own.
-        if (why.find("Insufficient memory") != std::string::npos || why.find("Failed to allocate") != std::string::npos)
+        if (why.find("Insufficient memory") != why.npos || why.find("Failed to allocate") != why.npos)
             throw Error(kind, "there is not enough memory for {}; make the picture smaller or close other programs", doing);
-        throw Error(kind, "{} failed ({}); undo the last change or use another picture", doing, why);
+        throw Error(kind, "{} failed; undo the last change or use another picture", doing);
     } catch (...) {
-        throw Error(kind, "{} failed for an unknown reason; undo the last change or use another picture", doing);
+        throw Error(kind, "{} failed; undo the last change or use another picture", doing);
     }
 }
 

@@ -34,7 +34,7 @@ private:
     QPointF pressed_; // mm
 };
 
-bool FrameTool::works() const { return desk_.hand().hold == Hold::Frame && desk_.station() == Station::Artwork && desk_.currentPiece(); }
+bool FrameTool::works() const { return desk_.hand().hold == Hold::Frame && desk_.station() == Station::Artwork && desk_.currentPiece() && desk_.currentPiece()->artwork.hasScale(); }
 
 QRectF FrameTool::frame() const
 {

@@ -19,9 +19,19 @@ NewerPictures::NewerPictures(Desk& desk, QObject* parent) : QObject(parent), des
     });
 }
 
+namespace {
+
+void remember(std::vector<Picture>& versions, const Picture& picture)
+{
+    if (std::none_of(versions.begin(), versions.end(), [&](const Picture& p) { return p.digest == picture.digest; }))
+        versions.push_back(picture);
+}
+
+} // namespace
+
 void NewerPictures::cameFrom(const QString& path, const Picture& picture)
 {
-    from_[path] = picture;
+    remember(from_[path], picture);
     watcher_.addPath(path);
 }
 
@@ -37,21 +47,22 @@ void NewerPictures::look(const QString& path)
     if (known == from_.end() || !QFileInfo::exists(path))
         return;
     watcher_.addPath(path); // one that took its place is another file
-    QThreadPool::globalInstance()->start([here = QPointer(this), path, old = known->second] {
+    QThreadPool::globalInstance()->start([here = QPointer(this), path, versions = known->second] {
         Picture newer;
         try {
             newer = openArtwork(path.toStdString()).picture;
-            if (newer.digest == old.digest)
-                return;
             decodePicture(newer); // whole, not half written
         } catch (const Error&) {
             return; // it may be written on; there will be another change
         }
         QMetaObject::invokeMethod(
             qApp,
-            [here, path, old, newer] {
-                if (here && here->used(old.digest))
-                    emit here->offered(QFileInfo(path).fileName(), old, newer);
+            [here, path, versions, newer] {
+                if (!here)
+                    return;
+                for (const Picture& old : versions)
+                    if (old.digest != newer.digest && here->used(old.digest))
+                        emit here->offered(QFileInfo(path).fileName(), old, newer);
             },
             Qt::QueuedConnection);
     });
@@ -64,9 +75,9 @@ void NewerPictures::take(const Picture& old, const Picture& newer)
             if (piece.artwork.picture.digest == old.digest)
                 replacePicture(piece, newer);
     });
-    for (auto& [path, picture] : from_)
-        if (picture.digest == old.digest)
-            picture = newer;
+    for (auto& [path, versions] : from_)
+        if (std::any_of(versions.begin(), versions.end(), [&](const Picture& p) { return p.digest == old.digest; }))
+            remember(versions, newer);
 }
 
 } // namespace yokai

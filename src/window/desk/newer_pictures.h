@@ -27,7 +27,7 @@ private:
     bool used(const Key& digest) const;
     Desk& desk_;
     QFileSystemWatcher watcher_;
-    std::map<QString, Picture> from_; // by path
+    std::map<QString, std::vector<Picture>> from_; // by path: every version that was opened or taken, as undo brings each back
 };
 
 } // namespace yokai
