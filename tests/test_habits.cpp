@@ -77,6 +77,41 @@ private slots:
         QVERIFY(!desk().modified());
     }
 
+    // What is typed counts without Return: for a key of the window, for a press that takes no focus, and for closing.
+    void whatIsTypedCounts()
+    {
+        drop({boxes()});
+        enter_(Station::CutLines);
+        QVERIFY(settled());
+        const auto typed = [&](const char* text) {
+            auto* field = find<QLineEdit>("line-offset");
+            QTest::mouseClick(field, Qt::LeftButton);
+            field->selectAll();
+            QTest::keyClicks(field, text);
+            QVERIFY(field->hasFocus() && field->isModified());
+        };
+        const auto offset = [](const Job& job) { return job.pieces[0].layers[0].lines[0].offset.mm(); };
+        const QString path = dir_.filePath("typed.yokai");
+        window_->files().save(path);
+        QVERIFY(settled());
+        typed("3.5");
+        QTest::keyClick(window_->windowHandle(), Qt::Key_S, Qt::ControlModifier);
+        QVERIFY(settled());
+        QCOMPARE(offset(openProject(path.toStdString())), 3.5);
+        typed("4.5");
+        QTest::mouseClick(find<QAbstractButton>("undo"), Qt::LeftButton); // of what was typed
+        QVERIFY(settled());
+        QCOMPARE(offset(desk().job()), 3.5);
+        desk().redo();
+        QVERIFY(settled());
+        QCOMPARE(offset(desk().job()), 4.5);
+        typed("5.5");
+        answer("not-saved", "Save");
+        window_->close();
+        QVERIFY(answered_ && settled());
+        QCOMPARE(offset(openProject(path.toStdString())), 5.5);
+    }
+
     // A cut tried while the job is changed is not shown as the new job's.
     void aCutIsOfItsOwnJob()
     {

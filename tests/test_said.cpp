@@ -275,6 +275,9 @@ private slots:
         QVERIFY(window_->bench().rect().contains(box->geometry()));
         desk().say("read something else", Severity::Warning);
         QCOMPARE(notice(), QString("Read something else"));
+        // What was covered before it could be read comes back.
+        QTest::mouseClick(box->findChild<QToolButton*>(), Qt::LeftButton);
+        QCOMPARE(notice(), QString("\u25b2  Cannot read it"));
         QTest::mouseClick(box->findChild<QToolButton*>(), Qt::LeftButton);
         QVERIFY(!box->isVisible());
         // A long one wraps and stays on the bench, also in a narrow window.

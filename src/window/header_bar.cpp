@@ -1,6 +1,7 @@
 #include "header_bar.h"
 
 #include "base/text.h"
+#include "theme/number_field.h"
 #include "theme/theme.h"
 #include "words.h"
 
@@ -53,7 +54,7 @@ QToolButton::menu-indicator { image: none; }
     name_->setObjectName("job-name");
     name_->setToolTip(tr("Press to rename the job"));
     name_->installEventFilter(this);
-    newName_ = new QLineEdit(this);
+    newName_ = new TextField(this);
     newName_->setObjectName("job-new-name");
     newName_->setAccessibleName(tr("The job's name"));
     newName_->setFixedWidth(theme::px(260));

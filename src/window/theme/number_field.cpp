@@ -4,8 +4,10 @@
 #include "theme/theme.h"
 #include "words.h"
 
+#include <QApplication>
 #include <QKeyEvent>
 #include <QMouseEvent>
+#include <QPointer>
 #include <QStyle>
 #include <QWheelEvent>
 
@@ -26,6 +28,31 @@ bool TextField::event(QEvent* event)
         return true;
     }
     return QLineEdit::event(event);
+}
+
+// Not all that is pressed takes the focus, and a key of the window never does.
+bool TextField::eventFilter(QObject* watched, QEvent* event)
+{
+    const bool elsewhere = event->type() == QEvent::Shortcut || event->type() == QEvent::Close || event->type() == QEvent::MouseButtonPress;
+    if (elsewhere && isModified() && watched->isWidgetType() != (event->type() == QEvent::Shortcut) && watched != this && !isAncestorOf(qobject_cast<QWidget*>(watched))) {
+        const QPointer<QObject> there = watched;
+        settle();
+        if (!there) // it went with what changed
+            return true;
+    }
+    return QLineEdit::eventFilter(watched, event);
+}
+
+void TextField::focusInEvent(QFocusEvent* event)
+{
+    qApp->installEventFilter(this);
+    QLineEdit::focusInEvent(event);
+}
+
+void TextField::focusOutEvent(QFocusEvent* event)
+{
+    qApp->removeEventFilter(this);
+    QLineEdit::focusOutEvent(event);
 }
 
 void NumberField::takeBack()
@@ -239,7 +266,7 @@ void NumberField::wheelEvent(QWheelEvent* event)
 
 void NumberField::focusOutEvent(QFocusEvent* event)
 {
-    QLineEdit::focusOutEvent(event);
+    TextField::focusOutEvent(event);
     accept();
 }
 

@@ -17,7 +17,8 @@ class QKeyEvent;
 
 namespace yokai {
 
-// A line of text whose undo and redo are the job's, but for what is typed and not yet taken.
+// A line of text whose undo and redo are the job's, but for what is typed and not yet taken. What is typed counts: a key of the window, a
+// press elsewhere or closing takes it first, as Return does.
 class TextField : public QLineEdit {
     Q_OBJECT
 public:
@@ -25,7 +26,11 @@ public:
 
 protected:
     bool event(QEvent* event) override;
+    bool eventFilter(QObject* watched, QEvent* event) override;
+    void focusInEvent(QFocusEvent* event) override;
+    void focusOutEvent(QFocusEvent* event) override;
     virtual void takeBack() { undo(); }
+    virtual void settle() { emit editingFinished(); }
 };
 
 class NumberField : public TextField {
@@ -82,6 +87,7 @@ protected:
     void wheelEvent(QWheelEvent* event) override;
     void focusOutEvent(QFocusEvent* event) override;
     void takeBack() override;
+    void settle() override { accept(); }
 
 private:
     bool isLength() const { return meaning_ == Meaning::Length || meaning_ == Meaning::Speed; }
