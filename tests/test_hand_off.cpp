@@ -15,6 +15,7 @@
 #include <QJsonDocument>
 #include <QJsonObject>
 #include <QRegularExpression>
+#include <QScopeGuard>
 #include <QXmlStreamReader>
 
 #include <set>
@@ -88,6 +89,34 @@ private slots:
     void initTestCase() { start(); }
     void init() { open(); }
     void cleanup() { window_.reset(); }
+
+    // Where the first files go: beside the picture, and beside the job once it is saved; a proposed folder that is not there is made.
+    void theProposedFolderIsThere()
+    {
+        drop({square()});
+        enter(Station::HandOff);
+        auto* where = find<QLineEdit>("hand-folder");
+        QCOMPARE(where->text(), dir_.path());
+        QVERIFY(QDir().mkpath(file("jobs")));
+        window_->files().save(file("jobs/first.yokai"));
+        QVERIFY(settled());
+        QCOMPARE(where->text(), file("jobs"));
+        // In a home where there is nothing yet.
+        close();
+        QSettings().clear();
+        const QByteArray home = qgetenv("HOME");
+        qputenv("HOME", file("home").toLocal8Bit());
+        const QScopeGuard back([&] { qputenv("HOME", home); });
+        open();
+        desk().edit("piece", [&](Job& job) { job.pieces.push_back(Piece()), job.pieces.back().artwork.picture = openPicture(square().toStdString()); });
+        QVERIFY(settled());
+        enter(Station::HandOff);
+        const QString proposed = find<QLineEdit>("hand-folder")->text();
+        QVERIFY2(proposed.startsWith(file("home")) && !QFile::exists(proposed), qPrintable(proposed));
+        QTest::mouseClick(find<QPushButton>("hand-write"), Qt::LeftButton);
+        QVERIFY(settled());
+        QVERIFY2(notice().contains("Wrote") && !QDir(proposed).isEmpty(), qPrintable(notice()));
+    }
 
     // The ticked files are written and no other; which were ticked is remembered; none ticked, nothing can be written.
     void theTickedFilesAreWritten()

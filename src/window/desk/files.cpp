@@ -8,6 +8,7 @@
 #include "words.h"
 
 #include <QFileInfo>
+#include <QSettings>
 #include <QImage>
 #include <QMimeData>
 #include <QUrl>
@@ -105,6 +106,8 @@ void Files::read(const QStringList& paths)
             addPieces(std::move(opened->pieces));
             for (const auto& [path, picture] : opened->from)
                 emit pictureOpened(path, picture);
+            if (!opened->from.empty())
+                QSettings().setValue("pictures", QFileInfo(opened->from.back().first).absolutePath());
             if (!opened->failures.isEmpty())
                 desk_.say(opened->failures.join(QLatin1Char('\n')), Severity::Error);
         });

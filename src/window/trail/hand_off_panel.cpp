@@ -93,7 +93,8 @@ void HandOffPanel::makeWhere()
         label->setToolTip(tip);
         addRow(label, control, nullptr);
     };
-    folder_ = setting("hand-folder", tr("Folder"), tr("Where the files go"), QStandardPaths::writableLocation(QStandardPaths::DocumentsLocation), [](const QString&) {});
+    folder_ = setting("hand-folder", tr("Folder"), tr("Where the files go"), {}, [](const QString&) {});
+    propose();
     labelled(tr("Folder"), folder_->toolTip(), withButton(folder_, "hand-folder-choose", tr("Choose the folder"), [this] {
                  const QString chosen = QFileDialog::getExistingDirectory(window(), tr("Folder for the files"), folder_->text());
                  if (!chosen.isEmpty())
@@ -279,8 +280,21 @@ std::vector<handoff::File> HandOffPanel::wanted() const
                             desk_.shown() ? layersOf(desk_.shown()->job, desk_.shown()->derived) : std::vector<DrawnLayer>());
 }
 
+// The job's folder; of one that is not saved the last picture's; else one that is made for it.
+void HandOffPanel::propose()
+{
+    const QString pictures = QSettings().value("pictures").toString();
+    const QString now = !desk_.path().isEmpty()                                ? QFileInfo(desk_.path()).absolutePath()
+                        : !pictures.isEmpty() && QFileInfo(pictures).isWritable() ? pictures
+                                                                               : QStandardPaths::writableLocation(QStandardPaths::DocumentsLocation);
+    if (folder_->text() == proposed_)
+        folder_->setText(now);
+    proposed_ = now;
+}
+
 void HandOffPanel::refreshRest()
 {
+    propose();
     const auto files = wanted();
     const Shown* shown = desk_.shown();
     const bool ready = shown && !shown->derived.sheet.placements.empty();
@@ -320,6 +334,8 @@ void HandOffPanel::writeFiles()
             return;
     }
     const QString folder = QDir(folder_->text()).absolutePath();
+    if (folder_->text() == proposed_)
+        QDir().mkpath(folder); // where that cannot be, writing says so
     desk_.background().start(tr("Writing"), [shown = desk_.sharedShown(), files, folder, unit = desk_.unit()](const Work& work) {
         handoff::write(*shown, files, unit, work);
         QStringList names;

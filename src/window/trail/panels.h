@@ -184,6 +184,8 @@ private:
     std::vector<handoff::File> wanted() const;
     std::vector<QCheckBox*> ticks_; // one a deliverable
     TextField *folder_, *names_, *maker_, *logo_;
+    QString proposed_; // the folder, as long as none is chosen
+    void propose();
     QPushButton *write_, *print_;
     QLabel* note_ = nullptr;
     ChoiceBox* printers_ = nullptr;
