@@ -277,7 +277,9 @@ private slots:
         row("nonsense bridges", {"outline", imp, "--bridges", "4", "--out", out}, 2, "N/WIDTH");
         row("nonsense tool", {"check", imp, "--tool-radius", "-1mm"}, 2, "--tool-radius");
         row("check nothing", {"check", file("none.png")}, 3, "check the name");
-        row("vanished and strict", {"outline", imp, "--line", "through:-200mm", "--strict", "--out", out}, 1, "leaves nothing");
+        row("no line is left", {"outline", imp, "--line", "through:-200mm", "--out", out}, 3, "leaves nothing");
+        row("one line vanished and strict", {"outline", imp, "--line", "through:2mm", "--line", "kiss:-200mm", "--strict", "--out", out}, 1, "leaves nothing");
+        row("nothing finds place", {"sheet", imp, "--width", "400mm", "--paper", "A5", "--cut", out}, 3, "fit on the sheet");
     }
     void endsAsPromised()
     {

@@ -4,6 +4,7 @@
 #include "base/file.h"
 #include "words.h"
 
+#include <algorithm>
 #include <chrono>
 #include <filesystem>
 #include <iostream>
@@ -65,6 +66,36 @@ void requireLines(const Derived& d)
             throw *p.problem;
     if (d.sheet.problem)
         throw *d.sheet.problem;
+}
+
+void requireSomething(const Job& job, const Derived& d, bool onSheet, bool strict)
+{
+    bool asked = false, left = false;
+    for (const PieceResult& piece : d.pieces)
+        for (const LayerResult& layer : piece.layers)
+            for (const CutLine& line : layer.lines) {
+                asked = true;
+                left = left || (line.paths && !line.paths->empty());
+            }
+    const auto said = [&](std::string_view code) -> std::string {
+        const auto f = std::find_if(d.findings.begin(), d.findings.end(), [&](const Finding& finding) { return finding.code == code; });
+        return f == d.findings.end() ? std::string() : words(*f, job);
+    };
+    if (asked && !left) {
+        const std::string why = said("line-vanished");
+        throw Error(ErrorKind::Input, "{}", why.empty() ? "no cut line of '" + job.name + "' is left; change its lines" : why);
+    }
+    for (const Finding& f : d.findings)
+        if (!strict && f.code == "line-vanished") // else the run ends with it
+            std::cerr << "yokai-batch: " << words(f, job) << "\n";
+    if (!onSheet)
+        return;
+    if (d.sheet.placements.empty()) {
+        const std::string why = said("does-not-fit");
+        throw Error(ErrorKind::Input, "{}", why.empty() ? "nothing of '" + job.name + "' is placed on the sheet; ask for copies" : why);
+    }
+    if (d.sheet.sheets > 1)
+        std::cerr << "yokai-batch: " << d.sheet.placements.size() << " copies take " << d.sheet.sheets << " sheets\n";
 }
 
 } // namespace yokai::batch

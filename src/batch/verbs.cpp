@@ -93,6 +93,7 @@ int outline(const Options& o)
     for (const PieceResult& p : d.pieces)
         if (p.problem)
             throw *p.problem;
+    requireSomething(job, d, false, o.strict);
     const double written = now();
     Outputs outputs(o);
     for (const std::string& file : o.out)
@@ -173,6 +174,7 @@ int sheet(const Options& o)
     StepCache cache;
     const Derived d = derive(job, cache);
     requireLines(d);
+    requireSomething(job, d, true, o.strict);
     const double written = now();
     writeSheets(o, job, d);
     if (!o.report.empty()) {
