@@ -99,7 +99,7 @@ int layers(const Options& o)
     giveIds(job);
     const Derived d = derive(job, cache, {}, Want::Lines);
     requireLines(d);
-    requireSomething(job, d, false, o.strict);
+    requireSomething(job, d, false);
     const double written = now();
     const PieceResult& made = d.pieces.front();
     Drawing sheet = drawSheets(job, d, Content::Cut).front();

@@ -68,7 +68,7 @@ void requireLines(const Derived& d)
         throw *d.sheet.problem;
 }
 
-void requireSomething(const Job& job, const Derived& d, bool onSheet, bool strict)
+void requireSomething(const Job& job, const Derived& d, bool onSheet)
 {
     bool asked = false, left = false;
     for (const PieceResult& piece : d.pieces)
@@ -85,17 +85,24 @@ void requireSomething(const Job& job, const Derived& d, bool onSheet, bool stric
         const std::string why = said("line-vanished");
         throw Error(ErrorKind::Input, "{}", why.empty() ? "no cut line of '" + job.name + "' is left; change its lines" : why);
     }
-    for (const Finding& f : d.findings)
-        if (!strict && f.code == "line-vanished") // else the run ends with it
-            std::cerr << "yokai-batch: " << words(f, job) << "\n";
     if (!onSheet)
         return;
     if (d.sheet.placements.empty()) {
         const std::string why = said("does-not-fit");
         throw Error(ErrorKind::Input, "{}", why.empty() ? "nothing of '" + job.name + "' is placed on the sheet; ask for copies" : why);
     }
-    if (d.sheet.sheets > 1)
+}
+
+int endOf(const Job& job, const Derived& d, bool strict, bool onSheet)
+{
+    if (const int code = strictCode(job, d, strict, onSheet))
+        return code;
+    for (const Finding& f : d.findings)
+        if (f.code == "line-vanished")
+            std::cerr << "yokai-batch: " << words(f, job) << "\n";
+    if (onSheet && d.sheet.sheets > 1)
         std::cerr << "yokai-batch: " << d.sheet.placements.size() << " copies take " << d.sheet.sheets << " sheets\n";
+    return 0;
 }
 
 } // namespace yokai::batch

@@ -66,7 +66,7 @@ Cut openCut(const Options& o)
         StepCache cache;
         cut.derived = derive(*cut.job, cache, {}, Want::Lines);
         requireLines(cut.derived);
-        requireSomething(*cut.job, cut.derived, true, o.strict);
+        requireSomething(*cut.job, cut.derived, true);
         chooseLayer(*cut.job, o.layer);
         for (int sheet = 0; sheet < cut.derived.sheet.sheets; ++sheet)
             cut.sheets.push_back(drawSheetToCut(*cut.job, cut.derived, sheet));

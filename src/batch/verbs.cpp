@@ -93,7 +93,7 @@ int outline(const Options& o)
     for (const PieceResult& p : d.pieces)
         if (p.problem)
             throw *p.problem;
-    requireSomething(job, d, false, o.strict);
+    requireSomething(job, d, false);
     const double written = now();
     Outputs outputs(o);
     for (const std::string& file : o.out)
@@ -108,7 +108,7 @@ int outline(const Options& o)
         report["timing_ms"] = timing(d, now() - written, now() - begin);
         writeReport(report, o.report);
     }
-    return strictCode(job, d, o.strict, false);
+    return endOf(job, d, o.strict, false);
 }
 
 namespace {
@@ -174,7 +174,7 @@ int sheet(const Options& o)
     StepCache cache;
     const Derived d = derive(job, cache);
     requireLines(d);
-    requireSomething(job, d, true, o.strict);
+    requireSomething(job, d, true);
     const double written = now();
     writeSheets(o, job, d);
     if (!o.report.empty()) {
@@ -196,7 +196,7 @@ int sheet(const Options& o)
         report["timing_ms"] = timing(d, now() - written, now() - begin);
         writeReport(report, o.report);
     }
-    return strictCode(job, d, o.strict, true);
+    return endOf(job, d, o.strict, true);
 }
 
 int check(const Options& o)
