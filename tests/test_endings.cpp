@@ -78,6 +78,12 @@ class TestEndings : public QObject {
         const QFileInfoList open = QDir(QString("/proc/%1/fd").arg(program.processId())).entryInfoList(QDir::Files | QDir::System | QDir::NoDotAndDotDot);
         return std::any_of(open.begin(), open.end(), [device = QFileInfo(port).canonicalFilePath()](const QFileInfo& f) { return f.symLinkTarget() == device; });
     }
+    // The squares cut by a script; it has begun when this returns.
+    bool begins(QProcess& batch, const QString& port)
+    {
+        batch.start(YOKAI_BATCH, {"cut", cutFile(), "--port", port, "--machine", file("machine.json"), "--find", "none"});
+        return batch.waitForStarted() && QTest::qWaitFor([&] { return hasOpen(batch, port); }, 20'000);
+    }
     // What it did, once it has ended.
     QJsonObject reportOf(std::unique_ptr<StandIn>& there)
     {
@@ -159,9 +165,7 @@ private slots:
                 const Machine machine = machineToCut(byHeight);
                 auto there = standIn(machine, {"--pace=6"});
                 QProcess batch;
-                batch.start(YOKAI_BATCH, {"cut", cutFile(), "--port", there->port(), "--machine", file("machine.json"), "--find", "none"});
-                QVERIFY(batch.waitForStarted());
-                QTRY_VERIFY_WITH_TIMEOUT(hasOpen(batch, there->port()), 20'000);
+                QVERIFY(begins(batch, there->port()));
                 QTest::qWait(1500);
                 QVERIFY(batch.state() == QProcess::Running);
                 ::kill(pid_t(batch.processId()), signal);
@@ -182,7 +186,7 @@ private slots:
         machine.tool.powerFollowsSpeed = true;
         auto there = standIn(machine, {"--pace=6"});
         QProcess batch;
-        batch.start(YOKAI_BATCH, {"cut", cutFile(), "--port", there->port(), "--machine", file("machine.json"), "--find", "none"});
+        QVERIFY(begins(batch, there->port()));
         QTest::qWait(1500);
         batch.kill();
         batch.waitForFinished();
@@ -222,9 +226,7 @@ private slots:
         const Machine machine = machineToCut(true);
         auto there = standIn(machine, {"--pace=20", "--fault=link@40"});
         QProcess batch;
-        batch.start(YOKAI_BATCH, {"cut", cutFile(), "--port", there->port(), "--machine", file("machine.json"), "--find", "none"});
-        QVERIFY(batch.waitForStarted());
-        QTRY_VERIFY_WITH_TIMEOUT(hasOpen(batch, there->port()), 20'000);
+        QVERIFY(begins(batch, there->port()));
         QTest::qWait(3000);
         QVERIFY(batch.state() == QProcess::Running);
         ::kill(pid_t(batch.processId()), SIGTERM);
@@ -281,7 +283,7 @@ private slots:
                 const Machine machine = machineToCut(byHeight);
                 auto there = standIn(machine, {"--pace=20", QString("--fault=anew@%1").arg(line)});
                 QProcess batch;
-                batch.start(YOKAI_BATCH, {"cut", cutFile(), "--port", there->port(), "--machine", file("machine.json"), "--find", "none"});
+                QVERIFY(begins(batch, there->port()));
                 QVERIFY(batch.waitForFinished(60'000));
                 const QByteArray said = batch.readAllStandardError();
                 QCOMPARE(batch.exitCode(), 4);

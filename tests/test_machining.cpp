@@ -541,6 +541,22 @@ private slots:
         QVERIFY(!goOn->isVisible() && !machining().left());
     }
 
+    // Stopped while the cable is out, the window does not say that the tool is up, and what is left can be gone on with.
+    void stoppedWhileTheCableIsOut()
+    {
+        sheetOnMachine({"--fault=link@150:60", "--pace=20"});
+        click("cut-find");
+        QVERIFY2(bed().fit, qPrintable(notice()));
+        QTest::mouseClick(find<QPushButton>("cut-run"), Qt::LeftButton);
+        QTRY_VERIFY_WITH_TIMEOUT(!QFile::exists(there_->port()), 30'000);
+        QTest::qWait(500);
+        QVERIFY(machining().busy());
+        QTest::mouseClick(find<QToolButton>("stop"), Qt::LeftButton);
+        QVERIFY(QTest::qWaitFor([&] { return !machining().busy(); }, 20'000));
+        QVERIFY2(notice().contains("see for yourself") && !notice().contains("with the tool up"), qPrintable(notice()));
+        QVERIFY(machining().left() && find<QPushButton>("cut-go-on")->isVisible());
+    }
+
     // Two marks taken with the arrow keys: near them by a press, then in steps, then finer ones.
     void marksByHand()
     {

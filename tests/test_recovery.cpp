@@ -286,6 +286,18 @@ private slots:
         QTest::mouseClick(press, Qt::LeftButton);
         QVERIFY(settled());
         QCOMPARE(desk().currentPiece()->artwork.picture.info.width, 900);
+        // An offer that no longer holds does not come back.
+        QImage(boxes()).scaled(600, 400, Qt::IgnoreAspectRatio, Qt::SmoothTransformation).save(dir_.filePath("last.png"));
+        QFile::remove(path);
+        QVERIFY(QFile::rename(dir_.filePath("last.png"), path));
+        QVERIFY(QTest::qWaitFor([&] { return press->isVisible(); }, 10'000));
+        desk().say("Saved", Severity::Note);
+        desk().edit("without", [](Job& job) { job.pieces.clear(); });
+        auto* box = find<QWidget>("notice");
+        QVERIFY(box->isVisible() && !press->isVisible());
+        QTRY_VERIFY_WITH_TIMEOUT(!box->isVisible(), 10'000);
+        desk().undo();
+        QVERIFY(settled());
         // By hand, from another file.
         window_->files().replacePicture(pictures_ + "umbrella-imp.png");
         QVERIFY(settled());

@@ -73,8 +73,7 @@ int engrave(const Options& o)
     applyTo(job, o);
     StepCache cache(1); // nothing is asked twice
     const Derived d = derive(job, cache, {}, Want::Lines);
-    if (d.pieces.front().problem)
-        throw *d.pieces.front().problem;
+    requireSound(d, false);
     Drawing drawing = drawPiece(job, job.pieces.front(), d.pieces.front(), Content::Cut);
     PlanSpec spec = drawing.plan;
     applyTo(spec, o, drawing.width, drawing.height);

@@ -98,8 +98,7 @@ int layers(const Options& o)
     piece.layers = colourLayers(*splitOf(piece, cache), wantedFrom(o, piece));
     giveIds(job);
     const Derived d = derive(job, cache, {}, Want::Lines);
-    requireLines(d);
-    requireSomething(job, d, false);
+    requireSomething(job, d, true);
     const double written = now();
     const PieceResult& made = d.pieces.front();
     Drawing sheet = drawSheets(job, d, Content::Cut).front();
@@ -127,7 +126,7 @@ int layers(const Options& o)
         report["timing_ms"] = timing(d, now() - written, now() - begin);
         writeReport(report, o.report);
     }
-    return strictCode(job, d, o.strict, false);
+    return endOf(job, d, o.strict, false);
 }
 
 } // namespace yokai::batch

@@ -59,17 +59,18 @@ int strictCode(const Job& job, const Derived& d, bool strict, bool onSheet)
     return 0;
 }
 
-void requireLines(const Derived& d)
+void requireSound(const Derived& d, bool onSheet)
 {
     for (const PieceResult& p : d.pieces)
         if (p.problem)
             throw *p.problem;
-    if (d.sheet.problem)
+    if (onSheet && d.sheet.problem)
         throw *d.sheet.problem;
 }
 
 void requireSomething(const Job& job, const Derived& d, bool onSheet)
 {
+    requireSound(d, onSheet);
     bool asked = false, left = false;
     for (const PieceResult& piece : d.pieces)
         for (const LayerResult& layer : piece.layers)

@@ -32,10 +32,9 @@ private:
 Json timing(const Derived& d, double write, double total);
 // 1, and the line that says why, where an error was found under --strict; else 0.
 int strictCode(const Job& job, const Derived& d, bool strict, bool onSheet);
-// Throws what keeps a piece or the sheet from being cut.
-void requireLines(const Derived& d);
-
-// What is to be written has something in it: throws Error(Input) where no cut line is left, or nothing finds place on the sheet.
+// Throws what keeps a piece, or the sheet, from being cut.
+void requireSound(const Derived& d, bool onSheet);
+// That, and what is to be written has something in it: throws Error(Input) where no cut line is left, or nothing finds place on the sheet.
 void requireSomething(const Job& job, const Derived& d, bool onSheet);
 // How a run ends that wrote: strictCode(), and at 0 what was lost in part and how many sheets it took, on standard error.
 int endOf(const Job& job, const Derived& d, bool strict, bool onSheet);

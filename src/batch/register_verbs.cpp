@@ -65,7 +65,6 @@ Cut openCut(const Options& o)
         applyTo(cut.job->cut.plan, o, anySize, anySize);
         StepCache cache;
         cut.derived = derive(*cut.job, cache, {}, Want::Lines);
-        requireLines(cut.derived);
         requireSomething(*cut.job, cut.derived, true);
         chooseLayer(*cut.job, o.layer);
         for (int sheet = 0; sheet < cut.derived.sheet.sheets; ++sheet)

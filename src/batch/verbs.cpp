@@ -90,9 +90,6 @@ int outline(const Options& o)
     applyTo(job, o);
     StepCache cache(1); // nothing is asked twice
     const Derived d = derive(job, cache, {}, Want::Lines);
-    for (const PieceResult& p : d.pieces)
-        if (p.problem)
-            throw *p.problem;
     requireSomething(job, d, false);
     const double written = now();
     Outputs outputs(o);
@@ -173,7 +170,6 @@ int sheet(const Options& o)
     const Job job = jobOf(o);
     StepCache cache;
     const Derived d = derive(job, cache);
-    requireLines(d);
     requireSomething(job, d, true);
     const double written = now();
     writeSheets(o, job, d);
@@ -215,7 +211,7 @@ int check(const Options& o)
     StepCache cache;
     const Derived d = derive(job, cache, {}, Want::Lines);
     if (!onSheet)
-        requireLines(d);
+        requireSound(d, true);
     if (o.report.empty()) {
         for (const Finding& f : d.findings)
             if (onSheet || !f.onSheet())

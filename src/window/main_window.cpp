@@ -1,7 +1,6 @@
 #include "main_window.h"
 
 #include "application.h"
-
 #include "bench/bench.h"
 #include "bench/chips.h"
 #include "desk/findings.h"
@@ -65,7 +64,7 @@ MainWindow::MainWindow(QWidget* parent) : QWidget(parent), desk_(std::make_uniqu
     newer_ = std::make_unique<NewerPictures>(*desk_);
     connect(files_.get(), &Files::pictureOpened, newer_.get(), &NewerPictures::cameFrom);
     connect(newer_.get(), &NewerPictures::offered, this, [this](const QString& name, const Picture& old, const Picture& newer) {
-        notice_->offer(tr("'%1' was written anew.").arg(name), tr("Take the newer one"), [this, old, newer] { newer_->take(old, newer); });
+        notice_->offer(tr("'%1' was written anew.").arg(name), tr("Take the newer one"), [this, old, newer] { newer_->take(old, newer); }, [this, old] { return newer_->isUsed(old); });
     });
     commands_ = std::make_unique<Commands>(commandTable(), *menu_, *this);
     makeRecent();
@@ -183,7 +182,9 @@ void MainWindow::makeMachines()
 void MainWindow::offerMachine()
 {
     if (!edits::isMachineKnown())
-        notice_->offer(tr("What do you cut with? It can be changed at any time under Cut."), tr("Choose the machine"), [this] { machines_->popup(bench_->mapToGlobal(bench_->rect().center())); });
+        notice_->offer(
+            tr("What do you cut with? It can be changed at any time under Cut."), tr("Choose the machine"), [this] { machines_->popup(bench_->mapToGlobal(bench_->rect().center())); },
+            [] { return !edits::isMachineKnown(); });
 }
 
 void MainWindow::showFirstFinding()

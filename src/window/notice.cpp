@@ -40,9 +40,12 @@ Notice::Notice(QWidget* parent) : QWidget(parent), text_(new QLabel(this)), pres
     hide();
 }
 
-void Notice::say(const QString& text, Severity severity) { take({text, severity, {}, {}}); }
+void Notice::say(const QString& text, Severity severity) { take({text, severity, {}, {}, {}}); }
 
-void Notice::offer(const QString& text, const QString& press, std::function<void()> run) { take({text, Severity::Note, press, std::move(run)}); }
+void Notice::offer(const QString& text, const QString& press, std::function<void()> run, std::function<bool()> holds)
+{
+    take({text, Severity::Note, press, std::move(run), std::move(holds)});
+}
 
 constexpr int readable = 6000; // ms
 
@@ -63,11 +66,12 @@ void Notice::end()
 {
     hide();
     shown_ = {};
-    if (covered_.empty())
-        return;
-    Said next = std::move(covered_.back());
-    covered_.pop_back();
-    present(std::move(next));
+    while (!covered_.empty()) {
+        Said next = std::move(covered_.back());
+        covered_.pop_back();
+        if (!next.holds || next.holds())
+            return present(std::move(next));
+    }
 }
 
 void Notice::present(Said next)

@@ -22,8 +22,9 @@ class Notice : public QWidget {
 public:
     explicit Notice(QWidget* parent);
     void say(const QString& text, Severity severity);
-    // With a press that does it. It stays until it is pressed or dismissed: what is said meanwhile is shown before it, and then it is back.
-    void offer(const QString& text, const QString& press, std::function<void()> run);
+    // With a press that does it. It stays until it is pressed or dismissed: what is said meanwhile is shown before it, and then it is back if it
+    // still holds.
+    void offer(const QString& text, const QString& press, std::function<void()> run, std::function<bool()> holds);
     void place(); // after the parent has another size
 
 private:
@@ -35,6 +36,7 @@ private:
         Severity severity = Severity::Note;
         QString press; // empty: none
         std::function<void()> run;
+        std::function<bool()> holds;
     };
     void take(Said next);
     void present(Said next);

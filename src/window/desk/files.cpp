@@ -8,9 +8,9 @@
 #include "words.h"
 
 #include <QFileInfo>
-#include <QSettings>
 #include <QImage>
 #include <QMimeData>
+#include <QSettings>
 #include <QUrl>
 
 #include <cstring>

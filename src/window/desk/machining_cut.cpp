@@ -8,6 +8,7 @@
 
 #include <QCoreApplication>
 #include <QElapsedTimer>
+#include <QScopeGuard>
 #include <QStandardPaths>
 
 #include <algorithm>
@@ -188,18 +189,24 @@ void Machining::cut(std::function<bool(const QStringList& doubts)> sure)
             }
             CutRun run(line, program, folder.empty() ? folder : recordIn(folder));
             post([this] { sheetCut_ = true; });
+            bool whole = false;
+            // However it ends, what is left of it is offered here, too.
+            const auto ended = qScopeGuard([&] {
+                if (!folder.empty() && (whole || run.nothingBegun()))
+                    forgetCut(folder);
+                post([this, whole, planned, runs = run.runsDone(), all = program.done.size()] {
+                    if (!whole)
+                        onBed_.stopped = Under{planned, runs, all, 0, false};
+                    lookForLeft();
+                });
+            });
             const QString stopped = stream(line, run, planned->plan.machine, program, planned, work);
-            if (!folder.empty() && (stopped.isEmpty() || run.nothingBegun()))
-                forgetCut(folder);
+            whole = stopped.isEmpty();
             // What is cut is cut: the next sheet lies otherwise.
             if (stopped.isEmpty() && !asked.port.isEmpty())
                 post([this] { forgetMarks(); });
-            if (!stopped.isEmpty())
-                post([this, planned, runs = run.runsDone(), all = program.done.size()] { onBed_.stopped = Under{planned, runs, all, 0, false}; });
-            if (!stopped.isEmpty() || !asked.port.isEmpty()) {
-                post([this] { lookForLeft(); });
+            if (!stopped.isEmpty() || !asked.port.isEmpty())
                 return stopped.isEmpty() ? tr("Cut: %n paths in %1.", nullptr, int(program.done.size())).arg(timeText(program.seconds)) : stopped;
-            }
             work.report(0.99, "looking at the sheet");
             cut.plan = planned->plan;
             cut.runs = run.runsDone();
@@ -333,16 +340,19 @@ void Machining::goOn()
         tr("Cutting on"), with,
         [this, left = *left_](const Asked&, MachineLine& line, const Work& work) -> QString {
             CutRun run(line, left.program, recordIn(cutFolder()));
+            const auto ended = qScopeGuard([this] {
+                post([this] {
+                    lookForLeft();
+                    if (!left_)
+                        onBed_.stopped.reset();
+                });
+            });
             const QString stopped = stream(line, run, left.machine, left.program, nullptr, work);
             if (stopped.isEmpty())
                 forgetCut(cutFolder());
             return stopped.isEmpty() ? tr("Cut: %n paths in %1.", nullptr, int(left.program.done.size())).arg(timeText(left.program.seconds)) : stopped;
         },
-        [this] {
-            lookForLeft();
-            if (!left_)
-                onBed_.stopped.reset();
-        });
+        {});
 }
 
 void Machining::dropLeft()

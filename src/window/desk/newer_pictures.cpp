@@ -11,14 +11,6 @@
 
 namespace yokai {
 
-NewerPictures::NewerPictures(Desk& desk, QObject* parent) : QObject(parent), desk_(desk)
-{
-    connect(&watcher_, &QFileSystemWatcher::fileChanged, this, [this](const QString& path) {
-        constexpr int settled = 500; // ms: programs write a file in several goes, or put another in its place
-        QTimer::singleShot(settled, this, [this, path] { look(path); });
-    });
-}
-
 namespace {
 
 void remember(std::vector<Picture>& versions, const Picture& picture)
@@ -29,16 +21,24 @@ void remember(std::vector<Picture>& versions, const Picture& picture)
 
 } // namespace
 
+NewerPictures::NewerPictures(Desk& desk, QObject* parent) : QObject(parent), desk_(desk)
+{
+    connect(&watcher_, &QFileSystemWatcher::fileChanged, this, [this](const QString& path) {
+        constexpr int settled = 500; // ms: programs write a file in several goes, or put another in its place
+        QTimer::singleShot(settled, this, [this, path] { look(path); });
+    });
+}
+
 void NewerPictures::cameFrom(const QString& path, const Picture& picture)
 {
     remember(from_[path], picture);
     watcher_.addPath(path);
 }
 
-bool NewerPictures::used(const Key& digest) const
+bool NewerPictures::isUsed(const Picture& picture) const
 {
     const auto& pieces = desk_.history().job().pieces;
-    return std::any_of(pieces.begin(), pieces.end(), [&](const Piece& p) { return p.artwork.picture.digest == digest; });
+    return std::any_of(pieces.begin(), pieces.end(), [&](const Piece& p) { return p.artwork.picture.digest == picture.digest; });
 }
 
 void NewerPictures::look(const QString& path)
@@ -51,6 +51,8 @@ void NewerPictures::look(const QString& path)
         Picture newer;
         try {
             newer = openArtwork(path.toStdString()).picture;
+            if (std::all_of(versions.begin(), versions.end(), [&](const Picture& p) { return p.digest == newer.digest; }))
+                return;
             decodePicture(newer); // whole, not half written
         } catch (const Error&) {
             return; // it may be written on; there will be another change
@@ -61,7 +63,7 @@ void NewerPictures::look(const QString& path)
                 if (!here)
                     return;
                 for (const Picture& old : versions)
-                    if (old.digest != newer.digest && here->used(old.digest))
+                    if (old.digest != newer.digest && here->isUsed(old))
                         emit here->offered(QFileInfo(path).fileName(), old, newer);
             },
             Qt::QueuedConnection);

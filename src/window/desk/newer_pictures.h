@@ -18,13 +18,13 @@ public:
     void cameFrom(const QString& path, const Picture& picture);
     // In every piece that had the old one, as one step.
     void take(const Picture& old, const Picture& newer);
+    bool isUsed(const Picture& picture) const;
 
 signals:
     void offered(QString fileName, yokai::Picture old, yokai::Picture newer);
 
 private:
     void look(const QString& path);
-    bool used(const Key& digest) const;
     Desk& desk_;
     QFileSystemWatcher watcher_;
     std::map<QString, std::vector<Picture>> from_; // by path: every version that was opened or taken, as undo brings each back
